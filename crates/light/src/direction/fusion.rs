@@ -1,0 +1,172 @@
+//! Clusters what the pieces of evidence say into lights.
+//!
+//! Sightings of different marks belong to one light if they lie within their common error. Each
+//! cluster is fused by inverse variance; where its members disagree more than they claim, the
+//! spread is widened by the square root of chi-squared per degree of freedom (the Particle Data
+//! Group's scale factor). An eye whose turn is open takes the side that agrees best with the rest.
+
+use super::Seen;
+use crate::geometry::{Vec3, angle_between};
+
+/// One sighting and where it comes from.
+#[derive(Debug, Clone)]
+pub struct Evidence {
+    /// Id of the mark.
+    pub mark: String,
+    /// What it saw.
+    pub seen: Seen,
+    /// The other solution, if open.
+    pub otherwise: Option<Vec3>,
+    /// Levels of one mark share a unit: their zero is the strongest light of that mark.
+    pub relative_level: Option<(f64, f64)>,
+    /// How much this kind of evidence can be trusted to count lights: a matte ball shows all.
+    pub counts_lights: bool,
+}
+
+/// A light fused from several pieces of evidence.
+#[derive(Debug, Clone)]
+pub struct Fused {
+    /// The fused sighting; `log_level` is relative to the key.
+    pub seen: Seen,
+    /// Marks that agree.
+    pub marks: Vec<String>,
+    /// Sentences on members that disagree.
+    pub disagreement: Vec<String>,
+}
+
+/// Clusters and fuses. The strongest light comes first.
+pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
+    settle_open(&mut evidence);
+    let mut clusters: Vec<Vec<usize>> = Vec::new();
+    // The surest sightings found the clusters.
+    let mut order: Vec<usize> = (0..evidence.len()).collect();
+    order.sort_by(|&a, &b| evidence[a].seen.direction_sd.total_cmp(&evidence[b].seen.direction_sd));
+    for i in order {
+        let e = &evidence[i];
+        let mut best: Option<(f64, usize)> = None;
+        for (c, members) in clusters.iter().enumerate() {
+            if members.iter().any(|&j| evidence[j].mark == e.mark) {
+                continue;
+            }
+            let d = members
+                .iter()
+                .map(|&j| {
+                    let angle = angle_between(&evidence[j].seen.direction, &e.seen.direction);
+                    let sd = evidence[j].seen.direction_sd.hypot(e.seen.direction_sd);
+                    angle / (2.5 * sd + 0.1)
+                })
+                .fold(0.0, f64::max);
+            if d < 1.0 && best.is_none_or(|(b, _)| d < b) {
+                best = Some((d, c));
+            }
+        }
+        match best {
+            Some((_, c)) => clusters[c].push(i),
+            None => clusters.push(vec![i]),
+        }
+    }
+    let mut lights: Vec<Fused> = clusters.iter().map(|c| fuse_cluster(&evidence, c)).collect();
+    let level = |f: &Fused| f.seen.log_level.map_or(-10.0, |l| l.0);
+    lights.sort_by(|a, b| level(b).total_cmp(&level(a)).then(b.marks.len().cmp(&a.marks.len())));
+    // Levels relative to the key.
+    if let Some((key, key_sd)) = lights.first().and_then(|l| l.seen.log_level) {
+        for (i, l) in lights.iter_mut().enumerate() {
+            if let Some((v, sd)) = &mut l.seen.log_level {
+                *v -= key;
+                *sd = if i == 0 { 0.0 } else { sd.hypot(key_sd) };
+            }
+        }
+    }
+    lights
+}
+
+/// Chooses, for each mark with an open turn, the solution nearer to all other evidence.
+fn settle_open(evidence: &mut [Evidence]) {
+    let open: std::collections::BTreeSet<String> =
+        evidence.iter().filter(|e| e.otherwise.is_some()).map(|e| e.mark.clone()).collect();
+    for mark in open {
+        let distance = |pick_other: bool| {
+            let mut sum = 0.0;
+            let mut n = 0;
+            for e in evidence.iter().filter(|e| e.mark == mark) {
+                let d = if pick_other { e.otherwise.unwrap_or(e.seen.direction) } else { e.seen.direction };
+                let near = evidence
+                    .iter()
+                    .filter(|o| o.mark != mark)
+                    .map(|o| {
+                        let a = angle_between(&o.seen.direction, &d);
+                        o.otherwise.map_or(a, |p| a.min(angle_between(&p, &d)))
+                    })
+                    .fold(f64::MAX, f64::min);
+                if near < 1.0 {
+                    sum += near;
+                    n += 1;
+                }
+            }
+            (n > 0).then(|| sum / f64::from(n))
+        };
+        let (Some(a), Some(b)) = (distance(false), distance(true)) else { continue };
+        let others_sd = evidence
+            .iter()
+            .filter(|e| e.mark != mark && e.otherwise.is_none())
+            .map(|e| e.seen.direction_sd)
+            .fold(0.3, f64::min);
+        // Clearly nearer on one side: settled.
+        if (a - b).abs() > (2.0 * others_sd).max(0.05) {
+            for e in evidence.iter_mut().filter(|e| e.mark == mark) {
+                if let Some(o) = e.otherwise.take() {
+                    let half = 0.5 * angle_between(&o, &e.seen.direction);
+                    if b < a {
+                        e.seen.direction = o;
+                    }
+                    let sd = e.seen.direction_sd;
+                    e.seen.direction_sd = (sd * sd - half * half).max(1e-4).sqrt();
+                }
+            }
+        }
+    }
+}
+
+fn fuse_cluster(evidence: &[Evidence], members: &[usize]) -> Fused {
+    let all: Vec<&Evidence> = members.iter().map(|&i| &evidence[i]).collect();
+    let weight = |e: &Evidence| 1.0 / e.seen.direction_sd.max(1e-4).powi(2);
+    let sum_w: f64 = all.iter().map(|e| weight(e)).sum();
+    let direction = all.iter().map(|e| e.seen.direction * weight(e)).sum::<Vec3>().normalize();
+    let chi2: f64 = all
+        .iter()
+        .map(|e| (angle_between(&e.seen.direction, &direction) / e.seen.direction_sd.max(1e-4)).powi(2))
+        .sum();
+    let dof = (all.len() as f64 - 1.0).max(1.0);
+    let widen = if all.len() > 1 { (chi2 / dof).sqrt().max(1.0) } else { 1.0 };
+    let direction_sd = widen / sum_w.sqrt();
+    let disagreement = all
+        .iter()
+        .filter(|_| all.len() > 1)
+        .filter_map(|e| {
+            let off = angle_between(&e.seen.direction, &direction);
+            (off > 2.0 * e.seen.direction_sd && off > 0.05)
+                .then(|| format!("{} points {:.0}° away from the others", e.mark, off.to_degrees()))
+        })
+        .collect();
+    let size = inverse_variance(all.iter().filter_map(|e| e.seen.log_size));
+    let level = inverse_variance(all.iter().filter_map(|e| e.relative_level));
+    let rgb = all.iter().find_map(|e| e.seen.rgb.filter(|_| e.counts_lights)).or(all.iter().find_map(|e| e.seen.rgb));
+    Fused {
+        seen: Seen { direction, direction_sd, log_size: size, log_level: level, rgb },
+        marks: all.iter().map(|e| e.mark.clone()).collect(),
+        disagreement,
+    }
+}
+
+/// Weighted mean of values with standard deviations, widened where they disagree.
+pub fn inverse_variance(values: impl Iterator<Item = (f64, f64)>) -> Option<(f64, f64)> {
+    let list: Vec<(f64, f64)> = values.map(|(v, sd)| (v, sd.max(1e-4))).collect();
+    let w: f64 = list.iter().map(|(_, sd)| 1.0 / (sd * sd)).sum();
+    if list.is_empty() {
+        return None;
+    }
+    let mean = list.iter().map(|(v, sd)| v / (sd * sd)).sum::<f64>() / w;
+    let chi2: f64 = list.iter().map(|(v, sd)| ((v - mean) / sd).powi(2)).sum();
+    let widen = if list.len() > 1 { (chi2 / (list.len() as f64 - 1.0)).sqrt().max(1.0) } else { 1.0 };
+    Some((mean, widen / w.sqrt()))
+}

@@ -1,0 +1,208 @@
+//! A picture in memory, as the core sees it: encoded samples and how to make them linear.
+
+use crate::tone::Encoding;
+
+/// Samples of a picture, three per pixel, row by row.
+#[derive(Debug, Clone)]
+pub enum Samples {
+    /// 8-bit encoded.
+    U8(Vec<u8>),
+    /// 16-bit encoded.
+    U16(Vec<u16>),
+    /// Linear light, 1 = diffuse white, may exceed 1.
+    Linear(Vec<f32>),
+}
+
+/// A decoded, upright picture in sRGB primaries.
+///
+/// Samples stay encoded (a 24-megapixel picture is 72 MB rather than 288 MB) and are made linear
+/// one by one through a table.
+#[derive(Debug, Clone)]
+pub struct Photo {
+    width: u32,
+    height: u32,
+    samples: Samples,
+    table: Vec<f32>,
+}
+
+/// Linear light of one pixel with what is needed to weigh it.
+#[derive(Debug, Clone, Copy)]
+pub struct Sample {
+    /// Linear red, green, blue.
+    pub rgb: [f32; 3],
+    /// Any channel at the top of its range.
+    pub clipped: bool,
+    /// Standard deviation of the linear luminance from coding in steps (no scene noise).
+    pub coding_sd: f32,
+}
+
+impl Sample {
+    /// Relative luminance with the BT.709 / sRGB weights (IEC 61966-2-1).
+    pub fn luminance(&self) -> f64 {
+        luminance(self.rgb)
+    }
+}
+
+/// Relative luminance of linear sRGB (IEC 61966-2-1: 0.2126, 0.7152, 0.0722).
+pub fn luminance(rgb: [f32; 3]) -> f64 {
+    0.2126 * f64::from(rgb[0]) + 0.7152 * f64::from(rgb[1]) + 0.0722 * f64::from(rgb[2])
+}
+
+impl Photo {
+    /// Wraps decoded samples.
+    ///
+    /// # Errors
+    /// A sentence if the number of samples is not `3 * width * height`, or a side is zero.
+    pub fn new(width: u32, height: u32, samples: Samples, encoding: &Encoding) -> Result<Self, String> {
+        let n = match &samples {
+            Samples::U8(v) => v.len(),
+            Samples::U16(v) => v.len(),
+            Samples::Linear(v) => v.len(),
+        };
+        let want = 3usize.saturating_mul(width as usize).saturating_mul(height as usize);
+        if width == 0 || height == 0 || n != want {
+            return Err(format!("picture of {width} x {height} pixels needs {want} samples, found {n}"));
+        }
+        let mut photo = Photo { width, height, samples, table: Vec::new() };
+        photo.set_encoding(encoding);
+        Ok(photo)
+    }
+
+    /// Chooses how encoded values are made linear. Linear pictures ignore it.
+    pub fn set_encoding(&mut self, encoding: &Encoding) {
+        let steps = match self.samples {
+            Samples::U8(_) => 256,
+            Samples::U16(_) => 65536,
+            Samples::Linear(_) => 0,
+        };
+        let top = (steps as f64 - 1.0).max(1.0);
+        self.table = (0..steps).map(|i| encoding.to_linear(i as f64 / top) as f32).collect();
+    }
+
+    /// Width in pixels.
+    pub fn width(&self) -> u32 {
+        self.width
+    }
+
+    /// Height in pixels.
+    pub fn height(&self) -> u32 {
+        self.height
+    }
+
+    /// The pixel at column `x`, row `y`; `None` outside.
+    pub fn get(&self, x: i64, y: i64) -> Option<Sample> {
+        if x < 0 || y < 0 || x >= i64::from(self.width) || y >= i64::from(self.height) {
+            return None;
+        }
+        let i = 3 * (y as usize * self.width as usize + x as usize);
+        Some(match &self.samples {
+            Samples::U8(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 254),
+            Samples::U16(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 65_278),
+            Samples::Linear(v) => {
+                let rgb = [v[i], v[i + 1], v[i + 2]];
+                let sd = 1e-4 * luminance(rgb).abs() as f32 + 1e-6;
+                Sample { rgb, clipped: rgb.iter().any(|c| !c.is_finite()), coding_sd: sd }
+            }
+        })
+    }
+
+    fn coded(&self, c: [usize; 3], clip: usize) -> Sample {
+        let rgb = c.map(|v| self.table[v]);
+        // One step is a uniform error of sd 0.29 steps; the slope of the table makes it linear.
+        let slope = |v: usize| {
+            let hi = (v + 1).min(self.table.len() - 1);
+            let lo = v.saturating_sub(1);
+            (self.table[hi] - self.table[lo]) / (hi - lo) as f32
+        };
+        let coding_sd = 0.29 * slope(c[1]).max(1e-7);
+        Sample { rgb, clipped: c.iter().any(|&v| v >= clip), coding_sd }
+    }
+
+    /// Linear luminance at a pixel, or 0 outside.
+    pub fn luminance_at(&self, x: i64, y: i64) -> f64 {
+        self.get(x, y).map_or(0.0, |s| s.luminance())
+    }
+
+    /// Linear luminance between pixel centres by bilinear interpolation; `None` outside.
+    pub fn luminance_between(&self, x: f64, y: f64) -> Option<f64> {
+        let (fx, fy) = (x - 0.5, y - 0.5);
+        let (x0, y0) = (fx.floor(), fy.floor());
+        let (tx, ty) = (fx - x0, fy - y0);
+        let at = |dx: i64, dy: i64| self.get(x0 as i64 + dx, y0 as i64 + dy).map(|s| s.luminance());
+        let top = at(0, 0)? * (1.0 - tx) + at(1, 0)? * tx;
+        let bottom = at(0, 1)? * (1.0 - tx) + at(1, 1)? * tx;
+        Some(top * (1.0 - ty) + bottom * ty)
+    }
+
+    /// Shares of the picture per bin of stops from middle grey, and the clipped share.
+    pub fn meter(&self) -> Meter {
+        let mut histogram = vec![0u64; Meter::BINS];
+        let mut clipped = 0u64;
+        let mut black = 0u64;
+        let n = u64::from(self.width) * u64::from(self.height);
+        // Each encoded level has one luminance only if grey: go pixel by pixel, but by table.
+        let weights = [0.2126f32, 0.7152, 0.0722];
+        let mut add = |rgb: [f32; 3], clip: bool| {
+            let l = rgb[0] * weights[0] + rgb[1] * weights[1] + rgb[2] * weights[2];
+            clipped += u64::from(clip);
+            if l <= 0.0 {
+                black += 1;
+            }
+            histogram[Meter::bin_of(l)] += 1;
+        };
+        match &self.samples {
+            Samples::U8(v) => v.as_chunks::<3>().0.iter().for_each(|c| {
+                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= 254));
+            }),
+            Samples::U16(v) => v.as_chunks::<3>().0.iter().for_each(|c| {
+                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= 65_278));
+            }),
+            Samples::Linear(v) => v.as_chunks::<3>().0.iter().for_each(|c| add(*c, c.iter().any(|&k| k >= 1.0))),
+        }
+        Meter { histogram, clipped_fraction: clipped as f64 / n as f64, black_fraction: black as f64 / n as f64 }
+    }
+}
+
+/// Exposure statistics of a whole picture.
+#[derive(Debug, Clone)]
+pub struct Meter {
+    /// Pixel counts per eighth of a stop from [`Meter::LOWEST_STOP`] around middle grey.
+    pub histogram: Vec<u64>,
+    /// Share of pixels with a channel at the top of its range.
+    pub clipped_fraction: f64,
+    /// Share of pixels at zero.
+    pub black_fraction: f64,
+}
+
+impl Meter {
+    /// Bins of the histogram.
+    pub const BINS: usize = 128;
+    /// Bins per stop.
+    pub const PER_STOP: f64 = 8.0;
+    /// Stops from middle grey of the first bin.
+    pub const LOWEST_STOP: f64 = -12.0;
+
+    fn bin_of(l: f32) -> usize {
+        // log2 by exponent and a quadratic for the mantissa: within 0.01 stop, and fast.
+        let bits = (l.max(1e-9) / 0.18).to_bits();
+        let exponent = (bits >> 23) as i32 - 127;
+        let m = f32::from_bits((bits & 0x7f_ffff) | 0x3f80_0000);
+        let log2 = exponent as f32 + (-1.0 / 3.0 * m + 2.0) * m - 2.0 / 3.0 - 1.0;
+        let b = (log2 - Self::LOWEST_STOP as f32) * Self::PER_STOP as f32;
+        (b.max(0.0) as usize).min(Self::BINS - 1)
+    }
+
+    /// Median luminance in stops from middle grey.
+    pub fn median_stops(&self) -> f64 {
+        let total: u64 = self.histogram.iter().sum();
+        let mut seen = 0;
+        for (i, n) in self.histogram.iter().enumerate() {
+            if 2 * (seen + n) >= total && *n > 0 {
+                let inside = (total as f64 / 2.0 - seen as f64) / *n as f64;
+                return Self::LOWEST_STOP + (i as f64 + inside.clamp(0.0, 1.0)) / Self::PER_STOP;
+            }
+            seen += n;
+        }
+        Self::LOWEST_STOP
+    }
+}

@@ -1,0 +1,478 @@
+//! Reads a picture: every mark by its own method, then all of them together.
+
+use crate::colour::cct_of_rgb;
+use crate::direction::fusion::{Evidence, Fused, fuse};
+use crate::direction::{Seen, ball_matte, ball_mirror, eye};
+use crate::geometry::{AzEl, Camera, Vec3, clock_of};
+use crate::levels;
+use crate::looks::{hardness, name_look};
+use crate::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
+use crate::notation::{SlantLight, SlantLine};
+use crate::photo::{Meter, Photo};
+use crate::readings::*;
+use crate::sentence;
+use crate::tone::MIDDLE_GREY;
+
+/// Reads the lights of a picture from its marks. Never fails: what cannot be told is said in the
+/// warnings.
+///
+/// `meter` may be passed in if the picture was metered before (it does not depend on the marks).
+pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>) -> Readings {
+    let mut reader = Reader::new(photo, marks);
+    for mark in marks.marks.iter().filter(|m| !m.off) {
+        reader.mark(mark);
+    }
+    reader.finish(meter)
+}
+
+struct Reader<'a> {
+    photo: &'a Photo,
+    marks: &'a Marks,
+    camera: Camera,
+    by_mark: std::collections::BTreeMap<String, MarkReading>,
+    evidence: Vec<Evidence>,
+    ambient: Vec<(String, f64, f64)>,
+    patches: Vec<(String, PatchRole, PatchReading)>,
+    warnings: Vec<Warning>,
+}
+
+fn round(v: f64, digits: i32) -> f64 {
+    let k = 10f64.powi(digits);
+    let r = (v * k).round() / k;
+    if r == 0.0 { 0.0 } else { r }
+}
+
+fn degrees(rad: f64) -> f64 {
+    round(rad.to_degrees(), 2)
+}
+
+/// Stops of a natural logarithm.
+fn stops(ln: f64) -> f64 {
+    ln / std::f64::consts::LN_2
+}
+
+impl<'a> Reader<'a> {
+    fn new(photo: &'a Photo, marks: &'a Marks) -> Self {
+        let (camera, assumed) = marks.camera_for(photo.width(), photo.height());
+        let mut warnings = Vec::new();
+        if assumed && marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Ball { .. } | MarkKind::Eye { .. })) {
+            warnings.push(Warning::new(
+                "camera_assumed",
+                "The field of view is not known: a level, far camera is assumed. Near the edge of a wide picture \
+                 directions may be off by as much as the view ray leaves the lens axis.",
+            ));
+        }
+        for name in marks.unknown_fields() {
+            warnings.push(Warning::new("unknown_field", format!("{name} is not known to this version; it is kept.")));
+        }
+        Reader {
+            photo,
+            marks,
+            camera,
+            by_mark: Default::default(),
+            evidence: Vec::new(),
+            ambient: Vec::new(),
+            patches: Vec::new(),
+            warnings,
+        }
+    }
+
+    fn warn(&mut self, mark: &str, code: &str, text: impl Into<String>) {
+        self.warnings.push(Warning::on(mark, code, text));
+    }
+
+    fn mark(&mut self, mark: &Mark) {
+        let id = mark.id.as_str();
+        let mut reading = match &mark.kind {
+            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => self.matte(id, *centre, *radius_px),
+            MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => self.mirror(id, *centre, *radius_px),
+            MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
+                self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
+            }
+            MarkKind::Patch { role, polygon } => self.patch(id, *role, polygon),
+            _ => {
+                self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
+                MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
+            }
+        };
+        if reading.says.is_empty() {
+            reading.says = sentence::of_mark(&reading);
+        }
+        self.by_mark.insert(mark.id.clone(), reading);
+    }
+
+    fn sighting(&self, seen: &Seen, clock: f64, level_zero: Option<f64>) -> Sighting {
+        let a = AzEl::of(&seen.direction);
+        let size = seen.size_deg();
+        let level = seen.log_level.zip(level_zero);
+        Sighting {
+            clock: round(clock, 2),
+            azimuth_deg: round(a.azimuth_deg, 2),
+            elevation_deg: round(a.elevation_deg, 2),
+            direction_sd_deg: degrees(seen.direction_sd).max(0.05),
+            angular_size_deg: size.map(|s| round(s.0, 2)),
+            angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
+            level_stops: level.map(|((l, _), zero)| round(stops(l - zero), 3)),
+            level_sd_stops: level.map(|((_, sd), _)| round(stops(sd), 3)),
+            outline: Vec::new(),
+            at: None,
+            aspect: None,
+            cct_k: seen.rgb.and_then(cct_of_rgb),
+            otherwise: None,
+        }
+    }
+
+    fn witness(&mut self, id: &str, seen: Seen, zero: Option<f64>, otherwise: Option<Vec3>, counts: bool) {
+        let relative_level = seen.log_level.zip(zero).map(|((l, sd), z)| (l - z, sd));
+        self.evidence.push(Evidence { mark: id.into(), seen, otherwise, relative_level, counts_lights: counts });
+    }
+
+    fn outside(&self, centre: [f64; 2]) -> bool {
+        let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
+        centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
+    }
+
+    fn matte(&mut self, id: &str, centre: [f64; 2], radius: f64) -> MarkReading {
+        let r = match ball_matte::read(self.photo, self.camera, centre, radius) {
+            Ok(r) => r,
+            Err(problem) => {
+                self.warn(id, "ball_unread", format!("{}.", capital(&problem.to_string())));
+                return MarkReading { says: format!("{}.", capital(&problem.to_string())), ..Default::default() };
+            }
+        };
+        let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
+        let lights = r
+            .lights
+            .iter()
+            .map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero))
+            .collect();
+        for s in r.lights {
+            self.witness(id, s, zero, None, true);
+        }
+        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
+            self.ambient.push((id.into(), stops(a - z), stops(sd)));
+        }
+        if r.residual > 0.03 {
+            self.warn(
+                id,
+                "poor_fit",
+                format!(
+                    "The ball's shading fits its best model only to {:.0} % of the bright side: a tone curve, gloss, \
+                     a reflection from the table or a shadow on it may be the reason. The spread is widened.",
+                    100.0 * r.residual
+                ),
+            );
+        }
+        if r.clipped > 0.03 {
+            self.warn(
+                id,
+                "clipped",
+                format!("{:.0} % of the ball is clipped and was left out.", 100.0 * r.clipped),
+            );
+        }
+        let e = r.outline.ellipse;
+        MarkReading {
+            lights,
+            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
+            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
+            ..Default::default()
+        }
+    }
+
+    fn mirror(&mut self, id: &str, centre: [f64; 2], radius: f64) -> MarkReading {
+        if radius < 4.0 || self.outside(centre) {
+            let text = if radius < 4.0 {
+                "The ball is too small to read: mark one at least 8 pixels across."
+            } else {
+                "Most of the ball lies outside the picture."
+            };
+            self.warn(id, "ball_unread", text);
+            return MarkReading { says: text.into(), ..Default::default() };
+        }
+        let r = ball_mirror::read(self.photo, self.camera, centre, radius);
+        if r.lights.is_empty() {
+            let text = "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
+            self.warn(id, "no_highlight", text);
+            return MarkReading { says: text.into(), ..Default::default() };
+        }
+        let zero = strongest(r.lights.iter().map(|l| &l.0));
+        let e = r.outline.ellipse;
+        let lights = r
+            .lights
+            .iter()
+            .map(|(s, b)| {
+                let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
+                Sighting { outline: b.outline.clone(), at: Some(b.centre.map(|v| round(v, 2))), ..self.sighting(s, clock, zero) }
+            })
+            .collect();
+        if r.lights.iter().any(|l| l.1.clipped) {
+            self.warn(id, "highlight_clipped", "A highlight is clipped: the strength of that light is a guess.");
+        }
+        for (s, _) in r.lights {
+            self.witness(id, s, zero, None, false);
+        }
+        MarkReading {
+            lights,
+            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
+            ..Default::default()
+        }
+    }
+
+    fn eye(
+        &mut self,
+        id: &str,
+        limbus: &crate::marks::Ellipse,
+        looks: Option<f64>,
+        outlines: Option<&[crate::marks::Outline]>,
+    ) -> MarkReading {
+        let unread = |me: &mut Self, text: &str| {
+            me.warn(id, "eye_unread", text);
+            MarkReading { catchlights: Some(Vec::new()), says: text.into(), ..Default::default() }
+        };
+        if self.outside(limbus.centre) {
+            return unread(self, "The iris lies outside the picture.");
+        }
+        if limbus.rx.max(limbus.ry) < 3.0 {
+            return unread(self, "The iris is too small to read: mark one at least 6 pixels across.");
+        }
+        if limbus.rx.min(limbus.ry) < 0.3 * limbus.rx.max(limbus.ry) {
+            return unread(self, "The iris is drawn too flat: an eye turned that far shows no usable reflection.");
+        }
+        let r = eye::read(self.photo, self.camera, *limbus, looks, outlines);
+        if r.contradiction {
+            self.warn(
+                id,
+                "gaze_contradiction",
+                "The side the eye is said to look towards does not match the short axis of the marked ellipse; check both.",
+            );
+        }
+        let settled_by = match r.settled {
+            eye::SettledBy::Mark => "mark",
+            eye::SettledBy::White => "white",
+            eye::SettledBy::Straight => "straight",
+            eye::SettledBy::Open => "open",
+        };
+        if r.settled == eye::SettledBy::Open && !r.catchlights.is_empty() {
+            self.warn(
+                id,
+                "gaze_open",
+                "The eye is turned, but the ellipse does not say which way: both solutions are kept and the spread \
+                 covers them. Say where it looks (looks_to_clock) to settle it.",
+            );
+        }
+        let gaze = Gaze { turned_deg: degrees(r.turned), clock: round(r.gaze_clock, 1), settled_by: settled_by.into() };
+        if r.catchlights.is_empty() {
+            let text = "No catchlight found: no light is reflected there, or the eye is closed.";
+            self.warn(id, "no_catchlight", text);
+            return MarkReading { catchlights: Some(Vec::new()), gaze: Some(gaze), says: text.into(), ..Default::default() };
+        }
+        let zero = strongest(r.catchlights.iter().map(|c| &c.seen));
+        let mut sightings = Vec::new();
+        for c in &r.catchlights {
+            let mut s = self.sighting(&c.seen, c.clock, zero);
+            s.outline = c.blob.outline.clone();
+            s.at = Some(c.blob.centre.map(|v| round(v, 2)));
+            s.otherwise = c.otherwise.map(|d| {
+                let a = AzEl::of(&d);
+                OtherDirection { azimuth_deg: round(a.azimuth_deg, 2), elevation_deg: round(a.elevation_deg, 2) }
+            });
+            sightings.push(s);
+        }
+        if r.catchlights.iter().any(|c| c.cut) {
+            self.warn(id, "catchlight_cut", "A catchlight is cut by a lid or the edge of the iris: its size is at least what is stated.");
+        }
+        let small = limbus.rx.max(limbus.ry) < 25.0;
+        if small {
+            self.warn(id, "eye_small", "The iris is only a few pixels across: its catchlights weigh little.");
+        }
+        for c in r.catchlights {
+            self.witness(id, c.seen, zero, c.otherwise, false);
+        }
+        MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
+    }
+
+    fn patch(&mut self, id: &str, role: PatchRole, polygon: &[[f64; 2]]) -> MarkReading {
+        match levels::measure(self.photo, polygon) {
+            Ok(p) => {
+                if p.clipped_fraction > 0.02 {
+                    let text = format!("{:.0} % of the patch is clipped and was left out.", 100.0 * p.clipped_fraction);
+                    self.warn(id, "clipped", text);
+                }
+                self.patches.push((id.into(), role, p.clone()));
+                MarkReading { patch: Some(p), ..Default::default() }
+            }
+            Err(problem) => {
+                let text = format!("{}.", capital(&problem.to_string()));
+                self.warn(id, "patch_unread", text.clone());
+                MarkReading { says: text, ..Default::default() }
+            }
+        }
+    }
+
+    fn finish(mut self, meter: Option<&Meter>) -> Readings {
+        let fused = fuse(std::mem::take(&mut self.evidence));
+        let lights = self.lights(&fused);
+        let calibrated = self.marks.encoding.as_ref().is_some_and(crate::tone::Encoding::is_calibrated);
+        let ambient = self.fused_ambient();
+        let ratios = levels::lit_to_shadow(&self.patches, calibrated)
+            .or_else(|| ratios_from_lights(&lights, ambient.as_ref()));
+        if let Some(r) = ratios.as_ref().filter(|r| r.lit_to_shadow_stops < 0.0) {
+            self.warnings.push(Warning {
+                code: "sides_swapped".into(),
+                text: "The patch marked shadow is brighter than the one marked lit: are they swapped?".into(),
+                mark: r.evidence.first().cloned(),
+            });
+        }
+        if !calibrated && !self.patches.is_empty() {
+            self.warnings.push(Warning::new(
+                "tone_curve_unknown",
+                "The camera's tone curve is not known: differences in stops carry the range over plausible curves.",
+            ));
+        }
+        let low_fill = lights.iter().any(|l| l.role == "fill" && l.elevation_deg < -12.0);
+        let look = fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
+        let exposure = self.exposure(meter);
+        let slant = SlantLine(lights.iter().map(|l| slant_of(l, lights.len())).collect()).to_string();
+        let mut out = Readings {
+            format: FORMAT.into(),
+            lights,
+            ambient,
+            by_mark: self.by_mark,
+            ratios,
+            look,
+            exposure,
+            slant,
+            summary: Vec::new(),
+            warnings: self.warnings,
+        };
+        out.summary = sentence::summary(&out);
+        out
+    }
+
+    fn lights(&self, fused: &[Fused]) -> Vec<Light> {
+        let mut lights: Vec<Light> = Vec::new();
+        for (i, f) in fused.iter().enumerate() {
+            let a = AzEl::of(&f.seen.direction);
+            let size = f.seen.size_deg();
+            let off_axis = a.off_axis_deg();
+            let role = if i == 0 {
+                "key"
+            } else if off_axis > 105.0 {
+                "rim"
+            } else {
+                "fill"
+            };
+            lights.push(Light {
+                role: role.into(),
+                azimuth_deg: round(a.azimuth_deg, 2),
+                elevation_deg: round(a.elevation_deg, 2),
+                direction_sd_deg: degrees(f.seen.direction_sd).max(0.05),
+                frame: "camera".into(),
+                angular_size_deg: size.map(|s| round(s.0, 2)),
+                angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
+                hardness: size.map(|s| hardness(s.0).into()),
+                level_stops: f.seen.log_level.map(|(l, _)| round(stops(l), 3)),
+                level_sd_stops: f.seen.log_level.map(|(_, sd)| round(stops(sd), 3)),
+                cct_k: f.seen.rgb.and_then(cct_of_rgb),
+                evidence: f.marks.clone(),
+                disagreement: f.disagreement.clone(),
+            });
+        }
+        lights
+    }
+
+    fn fused_ambient(&self) -> Option<Ambient> {
+        let (level, sd) =
+            crate::direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
+        Some(Ambient {
+            level_stops: round(level, 3),
+            level_sd_stops: round(sd, 3),
+            evidence: self.ambient.iter().map(|a| a.0.clone()).collect(),
+        })
+    }
+
+    fn exposure(&mut self, meter: Option<&Meter>) -> ExposureReading {
+        let own;
+        let m = match meter {
+            Some(m) => m,
+            None => {
+                own = self.photo.meter();
+                &own
+            }
+        };
+        if m.black_fraction > 0.999 {
+            self.warnings.push(Warning::new("all_black", "The picture is black: nothing can be read from it."));
+        }
+        if m.clipped_fraction > 0.95 {
+            self.warnings.push(Warning::new("all_white", "The picture is clipped nearly everywhere: nothing can be read from it."));
+        }
+        let total: u64 = m.histogram.iter().sum::<u64>().max(1);
+        let mut histogram = vec![0u64; 20];
+        for (i, n) in m.histogram.iter().enumerate() {
+            let stop = Meter::LOWEST_STOP + (i as f64 + 0.5) / Meter::PER_STOP;
+            let bin = ((stop + 6.0) * 2.0).clamp(0.0, 19.0) as usize;
+            histogram[bin] += n;
+        }
+        let s = self.marks.exposure;
+        ExposureReading {
+            clipped_fraction: round(m.clipped_fraction, 5),
+            median_stops_from_grey: round(m.median_stops(), 2),
+            ev100: s.map(|s| round(s.ev100(), 2)),
+            incident_lux: s.map(|s| round(s.incident_lux(crate::exposure::C_DOME), 1)),
+            grey_luminance: s.map(|s| round(s.reflected_luminance(crate::exposure::K_REFLECTED), 2)),
+            histogram: histogram.iter().map(|n| round(*n as f64 / total as f64, 5)).collect(),
+        }
+    }
+}
+
+fn strongest<'s>(seen: impl Iterator<Item = &'s Seen>) -> Option<f64> {
+    seen.filter_map(|s| s.log_level.map(|l| l.0)).fold(None, |a: Option<f64>, l| Some(a.map_or(l, |a| a.max(l))))
+}
+
+fn slant_of(l: &Light, _n: usize) -> SlantLight {
+    SlantLight {
+        name: l.role.clone(),
+        azimuth_deg: l.azimuth_deg,
+        elevation_deg: l.elevation_deg,
+        angular_size_deg: l.angular_size_deg.map(f64::round),
+        level_stops: l.level_stops,
+        distance_m: None,
+        cct_k: None,
+        via: None,
+    }
+}
+
+/// Without patches, the fill side's light is all that is not the key: other front lights and the
+/// ambient, each facing.
+fn ratios_from_lights(lights: &[Light], ambient: Option<&Ambient>) -> Option<Ratios> {
+    let key = lights.first()?;
+    let fills: Vec<(&[String], f64, f64)> = lights[1..]
+        .iter()
+        .filter(|l| l.role == "fill")
+        .filter_map(|l| Some((&l.evidence[..], l.level_stops?, l.level_sd_stops?)))
+        .chain(ambient.map(|a| (&a.evidence[..], a.level_stops, a.level_sd_stops)))
+        .collect();
+    if fills.is_empty() {
+        return None;
+    }
+    let fill: f64 = fills.iter().map(|f| f.1.exp2()).sum();
+    // relative error of the sum
+    let sd = fills.iter().map(|f| f.1.exp2() * f.2 * std::f64::consts::LN_2).fold(0.0, f64::hypot) / fill;
+    let sd_stops = (sd / std::f64::consts::LN_2).max(0.05);
+    let d = (1.0 + 1.0 / fill).log2();
+    let mut evidence: Vec<String> = key.evidence.clone();
+    fills.iter().for_each(|f| evidence.extend(f.0.iter().cloned()));
+    evidence.sort();
+    evidence.dedup();
+    Some(levels::ratios(round(d, 3), [round(d - sd_stops, 3), round(d + sd_stops, 3)], evidence))
+}
+
+fn capital(s: &str) -> String {
+    let mut c = s.chars();
+    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
+}
+
+/// Stops of a linear luminance from middle grey.
+pub fn stops_from_grey(luminance: f64) -> f64 {
+    (luminance / MIDDLE_GREY).log2()
+}

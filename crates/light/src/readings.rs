@@ -1,0 +1,285 @@
+//! What was read from one picture: the format `slant-readings/1`.
+
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+use utoipa::ToSchema;
+
+/// Name and version of the readings format.
+pub const FORMAT: &str = "slant-readings/1";
+
+/// Everything read from one picture.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Readings {
+    /// Always `slant-readings/1`.
+    pub format: String,
+    /// The lights, strongest first.
+    pub lights: Vec<Light>,
+    /// Light from everywhere, if it could be told.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ambient: Option<Ambient>,
+    /// What each mark says on its own.
+    #[serde(default)]
+    pub by_mark: BTreeMap<String, MarkReading>,
+    /// Differences between lit and shadow side.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ratios: Option<Ratios>,
+    /// The named look, if a key was found.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub look: Option<Look>,
+    /// Exposure of the picture as a whole.
+    pub exposure: ExposureReading,
+    /// The lights as one line of text.
+    pub slant: String,
+    /// The reading as sentences for a person.
+    #[serde(default)]
+    pub summary: Vec<String>,
+    /// What to keep in mind.
+    #[serde(default)]
+    pub warnings: Vec<Warning>,
+}
+
+/// One light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Light {
+    /// key, fill, rim or background.
+    pub role: String,
+    /// Degrees from the lens axis, positive to camera right.
+    pub azimuth_deg: f64,
+    /// Degrees above the lens axis.
+    pub elevation_deg: f64,
+    /// Root mean square angle between the stated and the true direction.
+    pub direction_sd_deg: f64,
+    /// Frame of the two angles: `camera` or `set`.
+    pub frame: String,
+    /// Full angle of the disc with the same solid angle.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_deg: Option<f64>,
+    /// One standard deviation below and above.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_range_deg: Option<[f64; 2]>,
+    /// Word for the size: hard, crisp, medium, soft, wrap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hardness: Option<String>,
+    /// Stops relative to the key.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level_stops: Option<f64>,
+    /// One standard deviation of the level.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level_sd_stops: Option<f64>,
+    /// Correlated colour temperature as the file's white balance has it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cct_k: Option<f64>,
+    /// Marks that say so.
+    pub evidence: Vec<String>,
+    /// Marks that were set aside or disagree, with the reason.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub disagreement: Vec<String>,
+}
+
+/// Light from everywhere.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Ambient {
+    /// Stops relative to the key.
+    pub level_stops: f64,
+    /// One standard deviation.
+    pub level_sd_stops: f64,
+    /// Marks that say so.
+    #[serde(default)]
+    pub evidence: Vec<String>,
+}
+
+/// What one mark says on its own.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct MarkReading {
+    /// Lights read from a ball.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub lights: Vec<Sighting>,
+    /// Catchlights of an eye.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub catchlights: Option<Vec<Sighting>>,
+    /// Gaze of an eye.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gaze: Option<Gaze>,
+    /// Light of a patch.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub patch: Option<PatchReading>,
+    /// Outline as refined on the picture: centre x, y and radius in pixels.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub circle: Option<[f64; 3]>,
+    /// How well the model explains the samples: root mean square residual in per cent of the lit
+    /// side, over the number of samples.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub fit: Option<Fit>,
+    /// One sentence for a person.
+    #[serde(default)]
+    pub says: String,
+}
+
+/// One light as one mark sees it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Sighting {
+    /// Clock position on the mark, 12 up, 3 image right.
+    pub clock: f64,
+    /// Degrees from the lens axis, positive to camera right.
+    pub azimuth_deg: f64,
+    /// Degrees above the lens axis.
+    pub elevation_deg: f64,
+    /// Root mean square angle between the stated and the true direction.
+    pub direction_sd_deg: f64,
+    /// Full angle of the disc with the same solid angle.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_deg: Option<f64>,
+    /// One standard deviation below and above.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_range_deg: Option<[f64; 2]>,
+    /// Stops relative to the strongest light in the same mark.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level_stops: Option<f64>,
+    /// One standard deviation of the level.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level_sd_stops: Option<f64>,
+    /// Outline of a catchlight in pixels.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub outline: Vec<[f64; 2]>,
+    /// Centre of a catchlight in pixels.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub at: Option<[f64; 2]>,
+    /// Width over height of a catchlight as seen from the subject, 1 for round.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub aspect: Option<f64>,
+    /// Correlated colour temperature as the file's white balance has it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cct_k: Option<f64>,
+    /// The same catchlight if the eye is turned the other way, when that could not be settled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub otherwise: Option<OtherDirection>,
+}
+
+/// The second solution of an ambiguous gaze.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct OtherDirection {
+    /// Degrees from the lens axis.
+    pub azimuth_deg: f64,
+    /// Degrees above the lens axis.
+    pub elevation_deg: f64,
+}
+
+/// Where an eye looks.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Gaze {
+    /// Degrees between gaze and view ray.
+    pub turned_deg: f64,
+    /// Clock towards which it looks.
+    pub clock: f64,
+    /// What settled the sign: `mark`, `white`, `straight` or `open`.
+    pub settled_by: String,
+}
+
+/// Light of a patch.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PatchReading {
+    /// Mean linear luminance, 1 = diffuse white at the picture's own exposure.
+    pub luminance: f64,
+    /// Stops from middle grey as encoded.
+    pub stops_from_grey: f64,
+    /// Standard deviation within the patch in stops.
+    pub spread_stops: f64,
+    /// Share of its pixels left out as clipped.
+    pub clipped_fraction: f64,
+    /// Pixels used.
+    pub pixels: u64,
+}
+
+/// Quality of a model fit.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Fit {
+    /// Root mean square residual in per cent of the brightest fitted value.
+    pub residual_percent: f64,
+    /// Samples used.
+    pub samples: usize,
+}
+
+/// Differences between the lit and the shadow side.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Ratios {
+    /// Stops between the lit and the shadow side.
+    pub lit_to_shadow_stops: f64,
+    /// The same over the plausible tone curves.
+    pub range_stops: [f64; 2],
+    /// One school: key alone to fill alone.
+    pub key_to_fill: f64,
+    /// The other: key and fill together to fill.
+    pub key_plus_fill_to_fill: f64,
+    /// Marks that say so.
+    #[serde(default)]
+    pub evidence: Vec<String>,
+}
+
+/// The named look.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Look {
+    /// Name as in the table of looks.
+    pub name: String,
+    /// Probability over the direction's spread and the soft borders.
+    pub probability: f64,
+    /// Other names with their probabilities.
+    #[serde(default)]
+    pub others: Vec<LookChance>,
+    /// `broad` or `short`, when the head's turn is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub side: Option<String>,
+}
+
+/// A look and its probability.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LookChance {
+    /// Name as in the table of looks.
+    pub name: String,
+    /// Probability.
+    pub probability: f64,
+}
+
+/// Exposure of the picture as a whole.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct ExposureReading {
+    /// Share of pixels with a channel at the top of its range.
+    pub clipped_fraction: f64,
+    /// Median luminance in stops from middle grey.
+    pub median_stops_from_grey: f64,
+    /// EV at ISO 100, if the settings are known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ev100: Option<f64>,
+    /// Illuminance in lux the settings are right for (dome receptor).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub incident_lux: Option<f64>,
+    /// Luminance in cd/m2 that lands on middle grey.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub grey_luminance: Option<f64>,
+    /// Share of the picture per half stop, from six stops under middle grey to four over.
+    #[serde(default)]
+    pub histogram: Vec<f64>,
+}
+
+/// Something to keep in mind about a reading.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Warning {
+    /// Stable name.
+    pub code: String,
+    /// Sentence.
+    pub text: String,
+    /// Mark it is about, if one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mark: Option<String>,
+}
+
+impl Warning {
+    /// A warning about the whole picture.
+    pub fn new(code: &str, text: impl Into<String>) -> Self {
+        Warning { code: code.into(), text: text.into(), mark: None }
+    }
+
+    /// A warning about one mark.
+    pub fn on(mark: &str, code: &str, text: impl Into<String>) -> Self {
+        Warning { code: code.into(), text: text.into(), mark: Some(mark.into()) }
+    }
+}

@@ -1,0 +1,50 @@
+//! Picture files: what may come in, what is read from them, what is kept.
+//!
+//! The only crate that knows file formats. Decoding is bounded before it starts: dimensions and
+//! memory are checked on the header, and everything a person may have sent by mistake is refused
+//! with one sentence ([`Refusal`]).
+
+mod decode;
+mod facts;
+mod preview;
+mod strip;
+
+pub use decode::{Decoded, Limits, decode};
+pub use facts::Facts;
+pub use preview::{Preview, encode_png, previews};
+pub use strip::without_location;
+
+/// Why a file was not taken. The text is one sentence for the person who sent it.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum Refusal {
+    /// No bytes.
+    #[error("The file is empty (zero bytes): choose it again, or export it again from where it came.")]
+    Empty,
+    /// More bytes than allowed.
+    #[error("The file is {found} MB; at most {most} MB are taken. Export it smaller.")]
+    TooHeavy {
+        /// Megabytes found.
+        found: u64,
+        /// Megabytes allowed.
+        most: u64,
+    },
+    /// Not a picture this build reads.
+    #[error("This is not a picture that can be read here{hint}. JPEG, PNG, WebP, TIFF, BMP, OpenEXR and Radiance HDR are.")]
+    NotAPicture {
+        /// What it looks like, if known, with a leading space or comma.
+        hint: String,
+    },
+    /// Header claims more pixels than allowed.
+    #[error("The picture says it is {width} x {height} pixels; at most {most} megapixels and 32000 a side are taken.")]
+    TooLarge {
+        /// Width claimed.
+        width: u32,
+        /// Height claimed.
+        height: u32,
+        /// Megapixels allowed.
+        most: u64,
+    },
+    /// Damaged or cut off.
+    #[error("The picture is damaged or cut off and cannot be decoded ({0}). Copy or export it again.")]
+    Damaged(String),
+}

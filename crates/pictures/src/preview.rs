@@ -1,0 +1,75 @@
+//! Smaller copies to look at, and PNG for what the studio draws.
+
+use crate::Refusal;
+use image::codecs::jpeg::JpegEncoder;
+use image::{DynamicImage, ImageBuffer, ImageEncoder, RgbImage};
+use light::photo::Photo;
+use light::tone::linear_to_srgb;
+
+/// A smaller copy.
+#[derive(Debug, Clone)]
+pub struct Preview {
+    /// Longest side asked for.
+    pub side: u32,
+    /// JPEG bytes, sRGB.
+    pub jpeg: Vec<u8>,
+}
+
+/// JPEG copies no larger than each of `sides` (largest first). A picture smaller than the largest
+/// side is copied at its own size.
+///
+/// # Errors
+/// [`Refusal::Damaged`] if encoding fails.
+pub fn previews(photo: &Photo, sides: &[u32]) -> Result<Vec<Preview>, Refusal> {
+    let mut source = rgb8(photo, *sides.iter().max().unwrap_or(&1600));
+    let mut out = Vec::new();
+    for &side in sides {
+        if source.width().max(source.height()) > side {
+            let k = f64::from(side) / f64::from(source.width().max(source.height()));
+            let w = ((f64::from(source.width()) * k).round() as u32).max(1);
+            let h = ((f64::from(source.height()) * k).round() as u32).max(1);
+            source = image::imageops::thumbnail(&source, w, h);
+        }
+        let mut jpeg = Vec::new();
+        JpegEncoder::new_with_quality(&mut jpeg, 88)
+            .write_image(&source, source.width(), source.height(), image::ExtendedColorType::Rgb8)
+            .map_err(|e| Refusal::Damaged(e.to_string()))?;
+        out.push(Preview { side, jpeg });
+    }
+    Ok(out)
+}
+
+/// 8-bit sRGB of a photo, reduced by whole blocks while more than twice `side`.
+fn rgb8(photo: &Photo, side: u32) -> RgbImage {
+    let f = (photo.width().max(photo.height()) / (2 * side)).max(1);
+    let (w, h) = ((photo.width() / f).max(1), (photo.height() / f).max(1));
+    // table over the square root, so that the dark end has steps enough
+    let table: Vec<u8> =
+        (0..4096).map(|i| (255.0 * linear_to_srgb((f64::from(i) / 4095.0).powi(2))).round() as u8).collect();
+    let encode = |l: f32| table[(l.clamp(0.0, 1.0).sqrt() * 4095.0 + 0.5) as usize];
+    ImageBuffer::from_fn(w, h, |x, y| {
+        let mut sum = [0.0f32; 3];
+        for dy in 0..f {
+            for dx in 0..f {
+                if let Some(s) = photo.get(i64::from(x * f + dx), i64::from(y * f + dy)) {
+                    sum.iter_mut().zip(s.rgb).for_each(|(o, v)| *o += v);
+                }
+            }
+        }
+        let n = (f * f) as f32;
+        image::Rgb(sum.map(|v| encode(v / n)))
+    })
+}
+
+/// PNG of 8-bit sRGB pixels.
+///
+/// # Errors
+/// A sentence if the buffer does not fit the dimensions.
+pub fn encode_png(width: u32, height: u32, rgb: Vec<u8>) -> Result<Vec<u8>, Refusal> {
+    let img = RgbImage::from_raw(width, height, rgb).ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
+    let mut out = std::io::Cursor::new(Vec::new());
+    DynamicImage::ImageRgb8(img)
+        .write_to(&mut out, image::ImageFormat::Png)
+        .map_err(|e| Refusal::Damaged(e.to_string()))?;
+    Ok(out.into_inner())
+}

@@ -1,0 +1,80 @@
+//! Removes where a picture was taken, and everything else that is not needed, before it is stored.
+//!
+//! Only a short list of Exif fields survives (orientation, aperture, shutter, ISO, focal lengths,
+//! time, camera model). XMP, IPTC, comments and maker notes go. Pixels are not touched.
+
+use bytes::Bytes;
+use exif::experimental::Writer;
+use exif::{Exif, In, Reader, Tag};
+use img_parts::jpeg::{Jpeg, markers};
+use img_parts::png::Png;
+use img_parts::webp::WebP;
+use img_parts::{ImageEXIF, ImageICC};
+use std::io::Cursor;
+
+const KEPT: [Tag; 10] = [
+    Tag::Orientation,
+    Tag::FNumber,
+    Tag::ExposureTime,
+    Tag::PhotographicSensitivity,
+    Tag::FocalLength,
+    Tag::FocalLengthIn35mmFilm,
+    Tag::DateTimeOriginal,
+    Tag::Make,
+    Tag::Model,
+    Tag::Flash,
+];
+
+/// The same picture without location and other personal data. `None` for formats that cannot be
+/// rewritten without loss here (the caller then stores a converted copy or refuses).
+pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
+    let data = Bytes::copy_from_slice(bytes);
+    let mut out = Vec::with_capacity(bytes.len());
+    if bytes.starts_with(&[0xff, 0xd8]) {
+        let mut jpeg = Jpeg::from_bytes(data).ok()?;
+        let exif = jpeg.exif().and_then(|e| kept_exif(&e));
+        let icc = jpeg.icc_profile();
+        for m in markers::APP0..=markers::APP15 {
+            // JFIF (APP0) and the Adobe colour transform flag (APP14) belong to the pixels.
+            if m != markers::APP0 && m != markers::APP14 {
+                jpeg.remove_segments_by_marker(m);
+            }
+        }
+        jpeg.remove_segments_by_marker(markers::COM);
+        jpeg.set_icc_profile(icc);
+        jpeg.set_exif(exif);
+        jpeg.encoder().write_to(&mut out).ok()?;
+    } else if bytes.starts_with(b"\x89PNG") {
+        let mut png = Png::from_bytes(data).ok()?;
+        let exif = png.exif().and_then(|e| kept_exif(&e));
+        for kind in [b"tEXt", b"iTXt", b"zTXt", b"eXIf", b"tIME"] {
+            png.remove_chunks_by_type(*kind);
+        }
+        png.set_exif(exif);
+        png.encoder().write_to(&mut out).ok()?;
+    } else if bytes.starts_with(b"RIFF") {
+        let mut webp = WebP::from_bytes(data).ok()?;
+        let exif = webp.exif().and_then(|e| kept_exif(&e));
+        webp.remove_chunks_by_id(*b"XMP ");
+        webp.set_exif(exif);
+        webp.encoder().write_to(&mut out).ok()?;
+    } else {
+        return None;
+    }
+    Some(out)
+}
+
+fn kept_exif(raw: &[u8]) -> Option<Bytes> {
+    let raw = raw.strip_prefix(b"Exif\0\0".as_slice()).unwrap_or(raw);
+    let exif: Exif =
+        Reader::new().continue_on_error(true).read_raw(raw.to_vec()).or_else(|e| e.distill_partial_result(|_| ())).ok()?;
+    let fields: Vec<_> = KEPT.iter().filter_map(|t| exif.get_field(*t, In::PRIMARY)).collect();
+    if fields.is_empty() {
+        return None;
+    }
+    let mut writer = Writer::new();
+    fields.into_iter().for_each(|f| writer.push_field(f));
+    let mut out = Cursor::new(Vec::new());
+    writer.write(&mut out, false).ok()?;
+    Some(Bytes::from(out.into_inner()))
+}

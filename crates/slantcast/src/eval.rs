@@ -1,0 +1,207 @@
+//! `slantcast eval`: reads pictures whose lights are known, and prints the tables of accuracy.
+//!
+//! A picture `name.png` stands beside `name.json`: `{ "marks": slant-marks/1, "truth": { kind,
+//! lights: [{azimuth_deg, elevation_deg, angular_size_deg, level_stops}], ambient_stops } }`.
+
+use crate::{Failure, read};
+use light::geometry::{AzEl, angle_between};
+use light::marks::{MarkKind, Marks};
+use serde::Deserialize;
+use std::collections::BTreeMap;
+use std::path::Path;
+
+#[derive(Deserialize)]
+struct Case {
+    marks: serde_json::Value,
+    truth: Truth,
+}
+
+#[derive(Deserialize)]
+struct Truth {
+    kind: String,
+    lights: Vec<TrueLight>,
+    ambient_stops: Option<f64>,
+}
+
+#[derive(Deserialize)]
+struct TrueLight {
+    azimuth_deg: f64,
+    elevation_deg: f64,
+    angular_size_deg: f64,
+    level_stops: f64,
+}
+
+impl TrueLight {
+    fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
+}
+
+/// Errors of one reading with the spread it stated.
+#[derive(Default)]
+struct Row {
+    error: Vec<f64>,
+    spread: Vec<f64>,
+}
+
+impl Row {
+    fn add(&mut self, error: f64, spread: f64) {
+        self.error.push(error);
+        self.spread.push(spread);
+    }
+
+    fn print(&self, name: &str, unit: &str) {
+        if self.error.is_empty() {
+            return;
+        }
+        let q = |v: &[f64], p: f64| {
+            let mut v = v.to_vec();
+            v.sort_by(f64::total_cmp);
+            v[((v.len() - 1) as f64 * p).round() as usize]
+        };
+        let inside = self.error.iter().zip(&self.spread).filter(|(e, s)| **e <= 2.0 * **s).count();
+        println!(
+            "| {name} | {} | {:.2} | {:.2} | {:.2} | {unit} | {:.2} | {:.0} % |",
+            self.error.len(),
+            q(&self.error, 0.5),
+            q(&self.error, 0.9),
+            q(&self.error, 1.0),
+            q(&self.spread, 0.5),
+            100.0 * inside as f64 / self.error.len() as f64
+        );
+    }
+}
+
+/// Moves marks about, deterministically.
+fn shake(marks: &mut Marks, px: f64, seed: u64) {
+    let mut state = seed | 1;
+    let mut next = || {
+        state ^= state << 13;
+        state ^= state >> 7;
+        state ^= state << 17;
+        (state >> 11) as f64 / (1u64 << 53) as f64 * std::f64::consts::TAU
+    };
+    for m in &mut marks.marks {
+        let (s, c) = next().sin_cos();
+        let grow = px * next().cos();
+        match &mut m.kind {
+            MarkKind::Ball { centre, radius_px, .. } => {
+                centre[0] += px * c;
+                centre[1] += px * s;
+                *radius_px += grow;
+            }
+            MarkKind::Eye { limbus, .. } => {
+                limbus.centre[0] += px * c;
+                limbus.centre[1] += px * s;
+                limbus.rx += grow;
+                limbus.ry += px * next().cos();
+            }
+            _ => {}
+        }
+    }
+}
+
+pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64) -> Result<(), Failure> {
+    let mut files: Vec<_> = std::fs::read_dir(folder)
+        .map_err(|e| Failure::Input(format!("{}: {e}", folder.display())))?
+        .filter_map(|f| f.ok().map(|f| f.path()))
+        .filter(|p| p.extension().is_some_and(|e| e == "png"))
+        .collect();
+    files.sort();
+    let mut rows: BTreeMap<(String, u8), Row> = BTreeMap::new();
+    let mut counts: BTreeMap<String, [usize; 4]> = BTreeMap::new();
+    let start = std::time::Instant::now();
+    for file in &files {
+        let text = std::fs::read_to_string(file.with_extension("json"))
+            .map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let case: Case =
+            serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
+        if jitter > 0.0 {
+            let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
+            shake(&mut marks, jitter, seed);
+        }
+        let mut picture = read::load_picture(file)?;
+        read::prepare(&mut picture.photo, &picture.facts, &mut marks);
+        let r = light::read::read(&picture.photo, &marks, None);
+        let kind = case.truth.kind.clone();
+        let name = file.file_stem().unwrap_or_default().to_string_lossy();
+        let mut line = String::new();
+        // Match each true light to the nearest reading within 25 degrees.
+        let mut free: Vec<bool> = vec![true; r.lights.len()];
+        let count = counts.entry(kind.clone()).or_default();
+        for t in &case.truth.lights {
+            let want = t.at().vector();
+            let best = (0..r.lights.len())
+                .filter(|&i| free[i])
+                .map(|i| {
+                    let l = &r.lights[i];
+                    let at = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
+                    (i, angle_between(&at.vector(), &want).to_degrees())
+                })
+                .min_by(|a, b| a.1.total_cmp(&b.1))
+                .filter(|(_, d)| *d < 25.0);
+            count[0] += 1;
+            let Some((i, d)) = best else {
+                line += &format!("  MISSED {:.0}/{:.0} o{:.0} {:+.1}", t.azimuth_deg, t.elevation_deg, t.angular_size_deg, t.level_stops);
+                continue;
+            };
+            count[1] += 1;
+            free[i] = false;
+            let l = &r.lights[i];
+            rows.entry((kind.clone(), 0)).or_default().add(d, l.direction_sd_deg);
+            line += &format!("  {d:.2}° (±{:.2})", l.direction_sd_deg);
+            if let (Some(a), Some([lo, hi])) = (l.angular_size_deg, l.angular_size_range_deg) {
+                let off = 100.0 * (a / t.angular_size_deg - 1.0);
+                let sd = 100.0 * (hi / lo).sqrt().ln();
+                line += &format!(" o{a:.1}/{:.1} {off:+.0}% (±{sd:.0})", t.angular_size_deg);
+                let off_axis = t.at().off_axis_deg();
+                // A frontal light leaves its size open on a matte ball; elsewhere it does not.
+                if kind != "matte" || (off_axis > 25.0 && t.angular_size_deg > 4.0) {
+                    rows.entry((kind.clone(), 1)).or_default().add(off.abs(), sd);
+                }
+            }
+            if let (Some(v), Some(sd)) = (l.level_stops, l.level_sd_stops)
+                && case.truth.lights.len() > 1
+                && t.level_stops < 0.0
+            {
+                line += &format!(" {v:+.2}/{:+.2} (±{sd:.2})", t.level_stops);
+                if sd < 0.8 {
+                    rows.entry((kind.clone(), 2)).or_default().add((v - t.level_stops).abs(), sd);
+                }
+            }
+        }
+        let invented = free.iter().filter(|f| **f).count();
+        count[2] += invented;
+        count[3] += usize::from(r.lights.len() == case.truth.lights.len());
+        if invented > 0 {
+            line += &format!("  INVENTED {invented}: {}", r.slant);
+        }
+        if let (Some(t), Some(a)) = (case.truth.ambient_stops, &r.ambient)
+            && t > -4.5
+        {
+            rows.entry((kind.clone(), 3)).or_default().add((a.level_stops - t).abs(), a.level_sd_stops);
+            line += &format!("  amb {:+.2}/{t:+.2} (±{:.2})", a.level_stops, a.level_sd_stops);
+        }
+        if verbose {
+            println!("{name}{line}");
+        }
+    }
+    let per = start.elapsed().as_secs_f64() * 1000.0 / files.len().max(1) as f64;
+    println!("{} pictures, {per:.0} ms each with decoding; marks moved by {jitter} px", files.len());
+    println!();
+    println!("| reading | n | median error | 90 % | worst | unit | median stated sd | within 2 sd |");
+    println!("|---|---|---|---|---|---|---|---|");
+    for ((kind, what), row) in &rows {
+        let (text, unit) = [("direction", "deg"), ("size", "%"), ("level of weaker lights", "stop"), ("ambient", "stop")]
+            [*what as usize];
+        row.print(&format!("{kind}: {text}"), unit);
+    }
+    println!();
+    println!("| kind | lights | found | invented | count right |");
+    println!("|---|---|---|---|---|");
+    for (kind, c) in &counts {
+        println!("| {kind} | {} | {} | {} | {} |", c[0], c[1], c[2], c[3]);
+    }
+    Ok(())
+}

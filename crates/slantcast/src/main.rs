@@ -1,0 +1,75 @@
+//! The slantcast binary: the web application and the command-line verbs.
+
+mod eval;
+mod read;
+
+use clap::{Parser, Subcommand};
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+/// Reads the light in pictures.
+#[derive(Parser)]
+#[command(name = "slantcast", version, about)]
+struct Cli {
+    #[command(subcommand)]
+    verb: Verb,
+}
+
+#[derive(Subcommand)]
+enum Verb {
+    /// Read the lights of a picture from its marks; readings as JSON (slant-readings/1).
+    Read {
+        /// The picture.
+        image: PathBuf,
+        /// Marks file (slant-marks/1).
+        #[arg(long)]
+        marks: PathBuf,
+        /// Write here instead of standard output.
+        #[arg(long)]
+        out: Option<PathBuf>,
+    },
+    /// Read pictures with known lights and print how far the readings are off.
+    Eval {
+        /// Folder of PNG pictures, each with a JSON file of marks and truth.
+        #[arg(default_value = "tests/fixtures/rendered")]
+        folder: PathBuf,
+        /// Print every reading, not only the tables.
+        #[arg(long)]
+        verbose: bool,
+        /// Move every mark by this many pixels in a random direction.
+        #[arg(long, default_value_t = 0.0)]
+        jitter: f64,
+    },
+}
+
+/// A failure with the exit code it ends in: 2 for bad input, 1 for everything else.
+pub(crate) enum Failure {
+    /// The person can mend it: bad file, bad field.
+    Input(String),
+    /// Something else.
+    Other(anyhow::Error),
+}
+
+impl From<anyhow::Error> for Failure {
+    fn from(e: anyhow::Error) -> Self {
+        Failure::Other(e)
+    }
+}
+
+fn main() -> ExitCode {
+    let result = match Cli::parse().verb {
+        Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
+        Verb::Eval { folder, verbose, jitter } => eval::run(&folder, verbose, jitter),
+    };
+    match result {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(Failure::Input(text)) => {
+            eprintln!("slantcast: {text}");
+            ExitCode::from(2)
+        }
+        Err(Failure::Other(e)) => {
+            eprintln!("slantcast: {e:#}");
+            ExitCode::FAILURE
+        }
+    }
+}
