@@ -13,7 +13,7 @@ use super::outline::{Refined, refine_circle};
 use crate::falloff::disc_lobe;
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, fibonacci_sphere, tangent_frame};
 use crate::photo::Photo;
-use crate::solve::{levenberg_marquardt, median, nnls};
+use crate::solve::{median, nnls};
 use nalgebra::{DMatrix, DVector};
 
 /// What a matte ball says.
@@ -67,23 +67,85 @@ struct Lobe {
     direction: Vec3,
     log_half: f64,
     near: f64,
+    /// Stretch of the source: half angle squared towards the tangent at phi is
+    /// `half^2 (cosh k + sinh k cos 2 (phi - phi0))` with `(c, s) = k (cos 2 phi0, sin 2 phi0)`, an
+    /// ellipse of the disc's solid angle. A strip is told from a square by it.
+    stretch: [f64; 2],
+    /// tangents of the direction, kept
+    tangents: (Vec3, Vec3),
 }
 
 const MIN_HALF: f64 = 0.004;
-const MAX_HALF: f64 = 1.3;
+const MAX_HALF: f64 = 1.0;
 /// Prior of the nearness `q`, ball radius over light distance: mean and spread (common practice: a
 /// 5 to 10 cm ball, lights at one to four metres).
 const NEAR_PRIOR: (f64, f64) = (0.03, 0.04);
 /// Weak prior of the log half angle, around 8 degrees; matters only where the picture is silent.
 const SIZE_PRIOR: (f64, f64) = (-2.0, 1.2);
+/// Prior of the stretch: most sources are nearly round (a 1:2 softbox is 0.69).
+const STRETCH_PRIOR: f64 = 0.4;
+/// Parameters of a lobe: two tangent shifts, log half angle, nearness, two of stretch.
+const PER_LOBE: usize = 6;
 
 impl Lobe {
-    fn at(&self, n: &Vec3) -> f64 {
-        let w = self.direction - n * self.near;
-        let d2 = w.norm_squared();
-        let half = self.log_half.exp();
-        let half = if self.near > 1e-6 { (half.sin() / d2.sqrt()).min(0.97).asin() } else { half };
-        disc_lobe(n.dot(&w) / d2.sqrt(), half) / d2
+    fn new(direction: Vec3, half: f64) -> Self {
+        let tangents = tangent_frame(&direction);
+        Lobe { direction, log_half: half.ln(), near: NEAR_PRIOR.0, stretch: [0.0; 2], tangents }
+    }
+
+    /// The lobe after a step in its parameters, kept inside their bounds.
+    fn stepped(&self, p: &[f64]) -> Self {
+        let (u, v) = self.tangents;
+        let direction = (self.direction + u * p[0].clamp(-0.4, 0.4) + v * p[1].clamp(-0.4, 0.4)).normalize();
+        // The tangents follow the direction without turning about it, so that the stretch stays.
+        let u = (u - direction * u.dot(&direction)).normalize();
+        let v = direction.cross(&u);
+        Lobe {
+            direction,
+            log_half: (self.log_half + p[2].clamp(-0.7, 0.7)).clamp(MIN_HALF.ln(), MAX_HALF.ln()),
+            near: (self.near + p[3]).clamp(0.0, 0.35),
+            stretch: [0, 1].map(|i| (self.stretch[i] + p[4 + i].clamp(-0.5, 0.5)).clamp(-1.2, 1.2)),
+            tangents: (u, v),
+        }
+    }
+
+    /// Residuals of the priors and their slopes: parameter, value, slope.
+    fn priors(&self) -> [(usize, f64, f64); 4] {
+        [
+            (2, (self.log_half - SIZE_PRIOR.0) / SIZE_PRIOR.1, 1.0 / SIZE_PRIOR.1),
+            (3, (self.near - NEAR_PRIOR.0) / NEAR_PRIOR.1, 1.0 / NEAR_PRIOR.1),
+            (4, self.stretch[0] / STRETCH_PRIOR, 1.0 / STRETCH_PRIOR),
+            (5, self.stretch[1] / STRETCH_PRIOR, 1.0 / STRETCH_PRIOR),
+        ]
+    }
+
+    fn stretched(&self) -> f64 {
+        self.stretch[0].hypot(self.stretch[1])
+    }
+
+    /// A function of the normal: irradiance relative to facing the light from the ball's centre.
+    fn irradiance(&self) -> impl Fn(&Vec3) -> f64 + use<> {
+        let me = *self;
+        let half = me.log_half.exp();
+        let k = me.stretched();
+        let (cosh, shape) = (k.cosh(), if k > 1e-6 { k.sinh() / k } else { 1.0 });
+        let top = ((half * (0.5 * k).exp() * 1.15).min(1.5)).sin();
+        move |n: &Vec3| {
+            let w = me.direction - n * me.near;
+            let d2 = w.norm_squared();
+            let d = d2.sqrt();
+            let c = n.dot(&w) / d;
+            // Only near the turn from light to dark does the size show.
+            if c.abs() > top {
+                return c.max(0.0) / d2;
+            }
+            let (a, b) = (n.dot(&me.tangents.0), n.dot(&me.tangents.1));
+            let r2 = (a * a + b * b).max(1e-9);
+            let turn = (me.stretch[0] * (a * a - b * b) + me.stretch[1] * 2.0 * a * b) / r2;
+            let h = half * (cosh + shape * turn).max(0.01).sqrt();
+            let h = (h.min(1.5).sin() / d).min(0.97).asin();
+            disc_lobe(c, h) / d2
+        }
     }
 }
 
@@ -104,7 +166,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Res
     let sphere = |dx: f64, dy: f64, dr: f64| {
         SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1] + dy], e.rx + dr)
     };
-    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 900)?;
+    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 700)?;
     let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2600)?;
 
     let lobes = choose_lights(&coarse);
@@ -126,7 +188,7 @@ fn collect(
     wanted: usize,
 ) -> Result<(Samples, f64), MatteProblem> {
     let inner = radius - (0.025 * radius).max(1.5);
-    let step = ((std::f64::consts::PI * inner * inner / wanted as f64).sqrt().floor() as i64).max(1);
+    let step = ((std::f64::consts::PI * inner * inner / wanted as f64).sqrt().round() as i64).max(1);
     let (mut normal, mut value, mut rgb, mut sd) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let (mut n_clipped, mut total, mut outside) = (0usize, 0usize, 0usize);
     let reach = inner.ceil() as i64;
@@ -188,96 +250,165 @@ fn collect(
     Ok((samples, n_clipped as f64 / total as f64))
 }
 
-/// The weighted columns of a set of lobes and the ambient, and the amplitudes that fit best.
-fn amplitudes(s: &Samples, lobes: &[Lobe]) -> (DMatrix<f64>, DVector<f64>) {
+/// The weighted columns of a set of lobes and the ambient.
+fn columns(s: &Samples, lobes: &[Lobe]) -> DMatrix<f64> {
     let n = s.value.len();
     let mut a = DMatrix::zeros(n, lobes.len() + 1);
     for (k, lobe) in lobes.iter().enumerate() {
+        let f = lobe.irradiance();
         for i in 0..n {
-            a[(i, k)] = lobe.at(&s.normal[i]) * s.weight[i];
+            a[(i, k)] = f(&s.normal[i]) * s.weight[i];
         }
     }
     a.set_column(lobes.len(), &s.weight);
-    let y = s.value.component_mul(&s.weight);
-    let x = nnls(&a.tr_mul(&a), &a.tr_mul(&y));
-    (a, x)
+    a
+}
+
+/// The amplitudes that fit best, none negative, with a weight per sample.
+fn amplitudes(a: &DMatrix<f64>, y: &DVector<f64>, robust: Option<&DVector<f64>>) -> DVector<f64> {
+    match robust {
+        None => nnls(&a.tr_mul(a), &a.tr_mul(y)),
+        Some(w) => {
+            let mut aw = a.clone();
+            aw.column_iter_mut().for_each(|mut c| c.component_mul_assign(w));
+            nnls(&aw.tr_mul(a), &aw.tr_mul(y))
+        }
+    }
 }
 
 fn misfit(s: &Samples, lobes: &[Lobe]) -> f64 {
-    let (a, x) = amplitudes(s, lobes);
-    let r = a * x - s.value.component_mul(&s.weight);
-    r.norm_squared() / s.value.len() as f64
+    let a = columns(s, lobes);
+    let y = s.value.component_mul(&s.weight);
+    let x = amplitudes(&a, &y, None);
+    (a * x - y).norm_squared() / s.value.len() as f64
 }
 
-const PER_LOBE: usize = 4;
-
+/// A state of the fit: lobes, amplitudes and what they leave over.
 struct Fitted {
     lobes: Vec<Lobe>,
     x: DVector<f64>,
+    columns: DMatrix<f64>,
+    residual: DVector<f64>,
+    /// robust weights of the samples
+    trust: DVector<f64>,
+    /// sum of robust squares and priors
+    total: f64,
     /// mean squared weighted residual
     cost: f64,
 }
 
-fn unpack(base: &[Lobe], frames: &[(Vec3, Vec3)], p: &DVector<f64>) -> Vec<Lobe> {
-    base.iter()
-        .zip(frames)
-        .enumerate()
-        .map(|(k, (lobe, (u, v)))| {
-            let q = k * PER_LOBE;
-            Lobe {
-                direction: (lobe.direction + u * p[q] + v * p[q + 1]).normalize(),
-                log_half: p[q + 2],
-                near: p[q + 3],
-            }
-        })
-        .collect()
-}
-
 impl Fitted {
-    fn new(s: &Samples, start: &[Lobe], iterations: usize) -> Fitted {
-        let mut lobes = start.to_vec();
-        let mut cost = f64::MAX;
-        // Twice: the tangent frames follow the directions.
-        for _ in 0..2 {
-            let frames: Vec<_> = lobes.iter().map(|l| tangent_frame(&l.direction)).collect();
-            let mut p = DVector::zeros(lobes.len() * PER_LOBE);
-            let mut steps = vec![1e-4; p.len()];
-            for (k, lobe) in lobes.iter().enumerate() {
-                p[k * PER_LOBE + 2] = lobe.log_half;
-                p[k * PER_LOBE + 3] = lobe.near;
-                steps[k * PER_LOBE + 2] = 1e-3;
+    fn at(s: &Samples, y: &DVector<f64>, lobes: Vec<Lobe>, trust: Option<&DVector<f64>>) -> Fitted {
+        let a = columns(s, &lobes);
+        let x = amplitudes(&a, y, trust);
+        let r = &a * &x - y;
+        // Geman and McClure 1987: a label or a speck must not pull
+        let knee = 25.0f64;
+        let rho: f64 = r.iter().map(|v| v * v / (1.0 + (v / knee).powi(2))).sum();
+        let trust = r.map(|v| 1.0 / (1.0 + (v / knee).powi(2)).powi(2));
+        let priors: f64 = lobes.iter().flat_map(Lobe::priors).map(|p| p.1 * p.1).sum();
+        let n = r.len() as f64;
+        Fitted { lobes, x, columns: a, residual: r, trust, total: rho + priors, cost: rho / n }
+    }
+
+    /// Jacobian of the residuals: the lobes' parameters with amplitudes held, then the amplitudes.
+    fn jacobian(&self, s: &Samples) -> DMatrix<f64> {
+        let n = s.value.len();
+        let k_lights = self.lobes.len();
+        let np = k_lights * PER_LOBE;
+        let mut j = DMatrix::zeros(n, np + k_lights + 1);
+        for (k, lobe) in self.lobes.iter().enumerate() {
+            for q in 0..PER_LOBE {
+                let mut p = [0.0; PER_LOBE];
+                p[q] = if q == 2 { 2e-3 } else { 1e-3 };
+                // stay inside the bounds
+                if (q == 2 && lobe.log_half + p[q] > MAX_HALF.ln()) || (q > 3 && lobe.stretch[q - 4] > 1.1) {
+                    p[q] = -p[q];
+                }
+                let f = lobe.stepped(&p).irradiance();
+                for i in 0..n {
+                    j[(i, k * PER_LOBE + q)] =
+                        (f(&s.normal[i]) * s.weight[i] - self.columns[(i, k)]) * self.x[k] / p[q];
+                }
             }
-            let m = levenberg_marquardt(
-                p,
-                &steps,
-                iterations,
-                |p| {
-                    let l = unpack(&lobes, &frames, p);
-                    let (a, x) = amplitudes(s, &l);
-                    let r = a * x - s.value.component_mul(&s.weight);
-                    let n = r.len();
-                    // robust: a label or a speck must not pull (Geman-McClure-like, as a root)
-                    let mut out = r.map(|v| v / (1.0 + (v / 25.0).powi(2)).sqrt()).resize_vertically(n + 2 * l.len(), 0.0);
-                    for (k, l) in l.iter().enumerate() {
-                        out[n + 2 * k] = (l.log_half - SIZE_PRIOR.0) / SIZE_PRIOR.1;
-                        out[n + 2 * k + 1] = 3.0 * (l.near - NEAR_PRIOR.0) / NEAR_PRIOR.1;
-                    }
-                    out
-                },
-                |p| {
-                    for k in 0..p.len() / PER_LOBE {
-                        p[k * PER_LOBE] = p[k * PER_LOBE].clamp(-0.6, 0.6);
-                        p[k * PER_LOBE + 1] = p[k * PER_LOBE + 1].clamp(-0.6, 0.6);
-                        p[k * PER_LOBE + 2] = p[k * PER_LOBE + 2].clamp(MIN_HALF.ln(), MAX_HALF.ln());
-                        p[k * PER_LOBE + 3] = p[k * PER_LOBE + 3].clamp(0.0, 0.35);
-                    }
-                },
-            );
-            lobes = unpack(&lobes, &frames, &m.x);
-            cost = m.cost / s.value.len() as f64;
         }
-        let (_, x) = amplitudes(s, &lobes);
-        Fitted { lobes, x, cost }
+        for k in 0..=k_lights {
+            // an amplitude held at zero is not free
+            if self.x[k] > 0.0 {
+                j.set_column(np + k, &self.columns.column(k));
+            }
+        }
+        j
+    }
+
+    /// Information matrix with priors.
+    fn information(&self, j: &DMatrix<f64>) -> DMatrix<f64> {
+        let mut jw = j.clone();
+        jw.column_iter_mut().for_each(|mut c| c.component_mul_assign(&self.trust));
+        let mut h = jw.tr_mul(j);
+        for (k, lobe) in self.lobes.iter().enumerate() {
+            for (q, _, slope) in lobe.priors() {
+                h[(k * PER_LOBE + q, k * PER_LOBE + q)] += slope * slope;
+            }
+        }
+        for i in 0..h.nrows() {
+            h[(i, i)] += 1e-9;
+        }
+        h
+    }
+
+    /// Gauss-Newton on all parameters together, damped after Marquardt 1963; after each step the
+    /// amplitudes are solved anew (variable projection).
+    fn new(s: &Samples, start: &[Lobe], iterations: usize) -> Fitted {
+        let y = s.value.component_mul(&s.weight);
+        let mut now = Fitted::at(s, &y, start.to_vec(), None);
+        let mut mu = 1e-2;
+        let mut fresh = true;
+        let mut h = DMatrix::zeros(0, 0);
+        let mut g = DVector::zeros(0);
+        for _ in 0..iterations {
+            if fresh {
+                let j = now.jacobian(s);
+                h = now.information(&j);
+                g = j.tr_mul(&now.residual.component_mul(&now.trust));
+                for (k, lobe) in now.lobes.iter().enumerate() {
+                    for (q, value, slope) in lobe.priors() {
+                        g[k * PER_LOBE + q] += value * slope;
+                    }
+                }
+            }
+            let mut damped = h.clone();
+            for i in 0..damped.nrows() {
+                damped[(i, i)] *= 1.0 + mu;
+            }
+            let Some(step) = damped.cholesky().map(|c| c.solve(&(-&g))) else {
+                mu *= 10.0;
+                fresh = false;
+                continue;
+            };
+            let lobes = now
+                .lobes
+                .iter()
+                .enumerate()
+                .map(|(k, l)| l.stepped(&step.as_slice()[k * PER_LOBE..(k + 1) * PER_LOBE]))
+                .collect();
+            let trial = Fitted::at(s, &y, lobes, Some(&now.trust));
+            fresh = trial.total < now.total;
+            if fresh {
+                let gain = now.total - trial.total;
+                now = trial;
+                mu = (mu / 5.0).max(1e-7);
+                if gain < 1e-4 * now.total {
+                    break;
+                }
+            } else {
+                mu *= 6.0;
+                if mu > 1e6 {
+                    break;
+                }
+            }
+        }
+        now
     }
 
     fn report(
@@ -289,45 +420,14 @@ impl Fitted {
     ) -> MatteReading {
         let n = s.value.len();
         let k_lights = self.lobes.len();
-        let (a, _) = amplitudes(s, &self.lobes);
-        let r = &a * &self.x - s.value.component_mul(&s.weight);
-        let scale = (r.norm_squared() / n as f64).max(0.25);
-        // All parameters, amplitudes included: model columns with the amplitudes held, the
-        // amplitudes' own columns, and the priors as rows.
         let np = k_lights * PER_LOBE;
-        let frames: Vec<_> = self.lobes.iter().map(|l| tangent_frame(&l.direction)).collect();
-        let at = DVector::from_fn(np, |i, _| match i % PER_LOBE {
-            2 => self.lobes[i / PER_LOBE].log_half,
-            3 => self.lobes[i / PER_LOBE].near,
-            _ => 0.0,
-        });
-        let mut full = DMatrix::zeros(n + 2 * k_lights, np + k_lights + 1);
-        for j in 0..np {
-            let mut p = at.clone();
-            let d = if p[j] > 0.1 { -1e-4 } else { 1e-4 };
-            p[j] += d;
-            let k = j / PER_LOBE;
-            let lobe = unpack(&self.lobes, &frames, &p)[k];
-            for i in 0..n {
-                full[(i, j)] = (lobe.at(&s.normal[i]) * s.weight[i] - a[(i, k)]) * self.x[k] / d;
-            }
-            match j % PER_LOBE {
-                2 => full[(n + 2 * k, j)] = 1.0 / SIZE_PRIOR.1,
-                3 => full[(n + 2 * k + 1, j)] = 3.0 / NEAR_PRIOR.1,
-                _ => {}
-            }
-        }
-        full.view_mut((0, np), (n, k_lights + 1)).copy_from(&a);
-        let mut info = full.tr_mul(&full);
-        for i in 0..info.nrows() {
-            info[(i, i)] *= 1.0 + 1e-9;
-            info[(i, i)] += 1e-9;
-        }
+        let scale = (self.residual.norm_squared() / n as f64).max(0.25);
+        let j = self.jacobian(s);
+        let info = self.information(&j);
         let inv = info.clone().try_inverse().unwrap_or_else(|| DMatrix::identity(info.nrows(), info.nrows()));
         // Neighbouring samples share the model's error: count one in ten as independent.
         let mut cov = &inv * (scale * 10.0);
         // Error of the outline: one Gauss-Newton step per unit of shift.
-        let base: DVector<f64> = (&a * &self.x).into_owned();
         for (dx, dy, dr) in [(1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)] {
             let d = 0.25;
             let moved = Samples {
@@ -336,36 +436,37 @@ impl Fitted {
                 rgb: Vec::new(),
                 weight: s.weight.clone(),
             };
-            let mut m = DMatrix::zeros(n, k_lights + 1);
-            for (k, lobe) in self.lobes.iter().enumerate() {
-                for i in 0..n {
-                    m[(i, k)] = lobe.at(&moved.normal[i]) * s.weight[i];
-                }
-            }
-            m.set_column(k_lights, &s.weight);
-            let dr = ((m * &self.x - &base) / d).resize_vertically(n + 2 * k_lights, 0.0);
-            let step = &inv * full.tr_mul(&dr);
+            let change = (columns(&moved, &self.lobes) - &self.columns) * &self.x / d;
+            let step = &inv * j.tr_mul(&change.component_mul(&self.trust));
             cov += &step * step.transpose() * outline.sd_px.powi(2);
         }
+        let base = &self.columns * &self.x;
         let top = base.component_div(&s.weight).amax().max(1e-9);
-        let rms = r.component_div(&s.weight).norm() / (n as f64).sqrt() / top;
+        let rms = self.residual.component_div(&s.weight).norm() / (n as f64).sqrt() / top;
         let mut order: Vec<usize> = (0..k_lights).collect();
-        order.sort_by(|&i, &j| self.x[j].total_cmp(&self.x[i]));
-        let colours = light_colours(s, &self.lobes);
+        order.sort_by(|&a, &b| self.x[b].total_cmp(&self.x[a]));
+        let colours = light_colours(s, &self.columns);
         let lights = order
             .into_iter()
             .map(|k| {
                 let q = k * PER_LOBE;
+                let lobe = &self.lobes[k];
                 let dir_var = cov[(q, q)] + cov[(q + 1, q + 1)];
                 let floor = 0.0012f64;
-                let size_sd = (cov[(q + 2, q + 2)].max(0.0) + 0.015f64.powi(2)).sqrt();
+                let half = lobe.log_half.exp();
+                let size_var = cov[(q + 2, q + 2)].max(0.0) + 0.035f64.powi(2) + (0.06 * lobe.stretched()).powi(2);
                 // Under two degrees the turn is as narrow as the sampling: an upper bound.
-                let half = self.lobes[k].log_half.exp();
-                let size_sd = size_sd.hypot((0.012 / half).powi(2)).min(1.5);
+                let mut size_sd = size_var.sqrt().hypot((0.012 / half).powi(2)).min(1.5);
+                // The size shows only where the light turns to dark: without samples there it is open.
+                let reach = half.sin().max(0.05);
+                let turn = s.normal.iter().filter(|n| n.dot(&lobe.direction).abs() < reach).count();
+                if turn * 80 < n {
+                    size_sd = size_sd.max(0.9);
+                }
                 let e = self.x[k].max(1e-12);
                 let lvl = (cov[(np + k, np + k)].max(0.0).sqrt() / e).hypot(0.01);
                 Seen {
-                    direction: self.lobes[k].direction,
+                    direction: lobe.direction,
                     direction_sd: (dir_var.max(0.0) + floor * floor).sqrt().min(1.0),
                     log_size: Some(((2.0 * half).ln(), size_sd)),
                     log_level: Some((e.ln(), lvl)),
@@ -375,17 +476,15 @@ impl Fitted {
             .collect();
         let ambient = self.x[k_lights];
         let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0005 * top);
-        let log_ambient =
-            (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.01)));
+        let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.01)));
         MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, clipped }
     }
 }
 
 /// Linear RGB of each light, geometry held: one small solve per channel.
-fn light_colours(s: &Samples, lobes: &[Lobe]) -> Vec<[f64; 3]> {
-    let mut out = vec![[0.0; 3]; lobes.len()];
-    let (a, _) = amplitudes(s, lobes);
-    let gram = a.tr_mul(&a);
+fn light_colours(s: &Samples, a: &DMatrix<f64>) -> Vec<[f64; 3]> {
+    let mut out = vec![[0.0; 3]; a.ncols() - 1];
+    let gram = a.tr_mul(a);
     for c in 0..3 {
         let y = DVector::from_fn(s.value.len(), |i, _| f64::from(s.rgb[i][c]) * s.weight[i]);
         let x = nnls(&gram, &a.tr_mul(&y));
@@ -418,15 +517,15 @@ fn choose_lights(s: &Samples) -> Vec<Lobe> {
         if peaks.len() >= k {
             starts.push(peaks[..k].to_vec());
         }
-        if best.len() + 1 == k
-            && let Some(extra) = scan_for_one_more(s, &best)
-        {
-            let mut l = best.clone();
-            l.push(extra);
-            starts.push(l);
+        if best.len() + 1 == k {
+            for extra in scan_for_one_more(s, &best, 3) {
+                let mut l = best.clone();
+                l.push(extra);
+                starts.push(l);
+            }
         }
-        let fits = starts.iter().map(|st| Fitted::new(s, st, 8));
-        let Some(fit) = fits.min_by(|a, b| a.cost.total_cmp(&b.cost)) else { break };
+        let fits = starts.iter().map(|st| Fitted::new(s, st, 12));
+        let Some(fit) = fits.min_by(|a, b| a.total.total_cmp(&b.total)) else { break };
         if k == 1 {
             // One light must explain clearly more than an even ball.
             if fit.cost * 1.5 < even && fit.x[0] > 0.02 * s.value.amax() {
@@ -453,7 +552,8 @@ fn accept(s: &Samples, before: &[Lobe], before_cost: f64, fit: &Fitted) -> bool 
     let mut weight_ok = true;
     for (i, l) in fit.lobes.iter().enumerate() {
         // what it adds to the picture where it adds most
-        let adds = s.normal.iter().map(|n| l.at(n)).fold(0.0, f64::max) * fit.x[i];
+        let f = l.irradiance();
+        let adds = s.normal.iter().map(f).fold(0.0, f64::max) * fit.x[i];
         weight_ok &= fit.x[i] > 0.055 * strongest && adds > 0.02 * top && fit.x[i] < 30.0 * top;
     }
     let mut apart = true;
@@ -464,35 +564,30 @@ fn accept(s: &Samples, before: &[Lobe], before_cost: f64, fit: &Fitted) -> bool 
             apart &= angle > 0.25f64.max(0.9 * halves);
         }
     }
-    // Two discs inside what one disc explained are the shape of one source, not two sources.
-    if before.len() == 1 {
-        let one = &before[0];
-        let inside = fit
-            .lobes
-            .iter()
-            .all(|l| angle_between(&l.direction, &one.direction) < 1.1 * one.log_half.exp().max(0.1));
-        apart &= !inside;
-    }
+    // Two discs inside what one disc nearly explained are the shape of one source, not two sources.
     let gain = before_cost / fit.cost.max(1e-12);
-    let noise = 1.0;
-    weight_ok && apart && gain > 1.6 && before_cost > 1.2 * noise
+    if before.len() == 1 && before_cost < 8.0 && gain < 2.2 {
+        let one = &before[0];
+        let reach = 1.1 * one.log_half.exp().max(0.1);
+        apart &= !fit.lobes.iter().all(|l| angle_between(&l.direction, &one.direction) < reach);
+    }
+    weight_ok && apart && gain > 1.6 && before_cost > 1.2
 }
 
 /// Peaks of a non-negative sparse combination of many directions, ranked by what they add.
 fn bank_peaks(s: &Samples) -> Vec<Lobe> {
-    let half: f64 = 0.12;
-    let dirs: Vec<Vec3> = fibonacci_sphere(260).into_iter().filter(|d| d.z > -0.92).collect();
-    let lobes: Vec<Lobe> =
-        dirs.iter().map(|d| Lobe { direction: *d, log_half: half.ln(), near: NEAR_PRIOR.0 }).collect();
-    let (a, x) = amplitudes(s, &lobes);
+    let half = 0.12;
+    let dirs: Vec<Vec3> = fibonacci_sphere(200).into_iter().filter(|d| d.z > -0.92).collect();
+    let lobes: Vec<Lobe> = dirs.iter().map(|d| Lobe::new(*d, half)).collect();
+    let a = columns(s, &lobes);
+    let x = amplitudes(&a, &s.value.component_mul(&s.weight), None);
     let contribution: Vec<f64> = (0..lobes.len()).map(|k| x[k] * a.column(k).sum()).collect();
     let mut order: Vec<usize> = (0..lobes.len()).filter(|&k| contribution[k] > 0.0).collect();
     order.sort_by(|&i, &j| contribution[j].total_cmp(&contribution[i]));
     // Merge neighbours into the strongest.
     let mut peaks: Vec<(Vec3, f64)> = Vec::new();
     for k in order {
-        let near = peaks.iter_mut().find(|(p, _)| angle_between(p, &dirs[k]) < 0.45);
-        match near {
+        match peaks.iter_mut().find(|(p, _)| angle_between(p, &dirs[k]) < 0.45) {
             Some((p, w)) => {
                 *p = (*p * *w + dirs[k] * contribution[k]).normalize();
                 *w += contribution[k];
@@ -501,24 +596,23 @@ fn bank_peaks(s: &Samples) -> Vec<Lobe> {
         }
     }
     peaks.sort_by(|a, b| b.1.total_cmp(&a.1));
-    peaks
-        .into_iter()
-        .map(|(d, _)| Lobe { direction: d, log_half: half.ln(), near: NEAR_PRIOR.0 })
-        .collect()
+    peaks.into_iter().map(|(d, _)| Lobe::new(d, half)).collect()
 }
 
-/// The one more light that lowers the misfit most, over a grid of directions and three sizes.
-fn scan_for_one_more(s: &Samples, have: &[Lobe]) -> Option<Lobe> {
-    let (a, _) = amplitudes(s, have);
+/// The places for one more light that lower the misfit most, at least 25 degrees apart, over a grid
+/// of directions and two sizes.
+fn scan_for_one_more(s: &Samples, have: &[Lobe], most: usize) -> Vec<Lobe> {
+    let a = columns(s, have);
     let y = s.value.component_mul(&s.weight);
     let g = a.tr_mul(&a);
     let b = a.tr_mul(&y);
     let m = g.nrows();
-    let mut best: Option<(f64, Lobe)> = None;
-    for d in fibonacci_sphere(220) {
+    let mut found: Vec<(f64, Lobe)> = Vec::new();
+    for d in fibonacci_sphere(180) {
         for half in [0.05, 0.3] {
-            let lobe = Lobe { direction: d, log_half: f64::ln(half), near: NEAR_PRIOR.0 };
-            let col = DVector::from_fn(s.value.len(), |i, _| lobe.at(&s.normal[i]) * s.weight[i]);
+            let lobe = Lobe::new(d, half);
+            let f = lobe.irradiance();
+            let col = DVector::from_fn(s.value.len(), |i, _| f(&s.normal[i]) * s.weight[i]);
             let cc = col.norm_squared();
             if cc < 1e-6 * g[(m - 1, m - 1)] {
                 continue;
@@ -533,10 +627,20 @@ fn scan_for_one_more(s: &Samples, have: &[Lobe]) -> Option<Lobe> {
             let rhs = DVector::from_fn(m + 1, |i, _| if i < m { b[i] } else { col.dot(&y) });
             let x = nnls(&gram, &rhs);
             let gain = 2.0 * rhs.dot(&x) - x.dot(&(&gram * &x));
-            if x[m] > 0.0 && best.as_ref().is_none_or(|(g, _)| gain > *g) {
-                best = Some((gain, lobe));
+            if x[m] > 0.0 {
+                found.push((gain, lobe));
             }
         }
     }
-    best.map(|(_, l)| l)
+    found.sort_by(|a, b| b.0.total_cmp(&a.0));
+    let mut out: Vec<Lobe> = Vec::new();
+    for (_, l) in found {
+        if out.len() == most {
+            break;
+        }
+        if out.iter().all(|o| angle_between(&o.direction, &l.direction) > 0.44) {
+            out.push(l);
+        }
+    }
+    out
 }

@@ -2,7 +2,7 @@
 //! solid angle the size. `L = 2 (N.V) N - V` with the true view ray.
 
 use super::Seen;
-use super::blobs::{Blob, Search, find};
+use super::blobs::{Blob, Search, Signal, find};
 use super::outline::{Refined, refine_circle};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_solid_angle, reflect};
 use crate::photo::Photo;
@@ -22,7 +22,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
     let outline = refine_circle(photo, centre, radius);
     let e = outline.ellipse;
     let sphere = SeenSphere::from_silhouette(camera, e.centre, e.rx);
-    let search = Search { most: 6, contrast: 0.5, max_border: 0.9 };
+    let search = Search { signal: Signal::Luminance, smooth: 0, lowest_stops: -9.0, most: 6, contrast: 0.5, max_border: 0.9 };
     let blobs = find(photo, e.centre, e.rx, |x, y| e.level(x, y), search);
     let shifted = |dx: f64, dr: f64| {
         SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1]], e.rx + dr)
@@ -47,7 +47,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
             let centroid = centroid_error(&b, e.rx);
             // The light is at a finite distance and seen from the highlight, not the centre.
             let (n, _) = sphere.normal_and_view(b.centre[0], b.centre[1])?;
-            let parallax = 0.008 * angle_between(&n, &seen.direction).sin();
+            let parallax = 0.02 * angle_between(&n, &seen.direction).sin();
             let sd = (var + 2.0 * centroid * centroid + parallax * parallax + 0.001f64.powi(2)).sqrt();
             Some((Seen { direction_sd: sd, ..seen }, b))
         })
@@ -55,10 +55,10 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
     MirrorReading { lights, outline }
 }
 
-/// Error of a spot's centre as an angle of the mirrored direction: a tenth of a pixel, more for
-/// spots of a pixel or two; two over the radius turns pixels into mirrored angle.
+/// Error of a spot's centre as an angle of the mirrored direction: two over the radius turns pixels
+/// into mirrored angle.
 pub(super) fn centroid_error(b: &Blob, radius_px: f64) -> f64 {
-    (0.06 + 0.12 / b.area.sqrt()) * 2.0 / radius_px
+    b.centre_sd * 2.0 / radius_px
 }
 
 /// Direction, size and level of the source of a highlight, by mapping its pixels back.
@@ -81,17 +81,16 @@ pub(super) fn mapped_back(b: &Blob, sphere: &SeenSphere, reflectance: impl Fn(f6
     let direction = if b.area < 30.0 { reflect(&v, &n) } else { sum.normalize() };
     let omega = (omega * b.area_factor).min(2.0 * PI);
     let size = angular_size_of_solid_angle(omega);
-    let r = (b.area / PI).sqrt();
-    let edge = if b.clipped { 0.3 } else { 0.12 };
-    let size_sd = (edge / r).hypot(0.02).min(1.2);
+    let size_sd = b.log_radius_sd.hypot(0.02).min(1.2);
     let radiance = b.height / reflectance(n.dot(&v));
     let facing = PI * radiance * (size / 2.0).sin().powi(2);
-    let level_sd = if b.clipped { 1.2 } else { (2.0 * size_sd).hypot(0.1) };
+    let (over, over_sd) = b.log_over;
+    let level_sd = (2.0 * size_sd).hypot(0.08).hypot(over_sd);
     Some(Seen {
         direction,
         direction_sd: 0.0,
         log_size: Some((size.ln(), size_sd)),
-        log_level: Some((facing.max(1e-12).ln(), level_sd)),
+        log_level: Some((facing.max(1e-12).ln() + over, level_sd)),
         rgb: (!b.clipped).then_some(b.rgb),
     })
 }

@@ -20,6 +20,13 @@ pub struct Blob {
     pub area: f64,
     /// Correction already in `area`, as a factor on the plain sum of coverage.
     pub area_factor: f64,
+    /// Standard deviation of the centre in pixels, from how it moves with the height of the cut.
+    pub centre_sd: f64,
+    /// Standard deviation of the natural log of the radius.
+    pub log_radius_sd: f64,
+    /// For a clipped spot: natural log of how far over white its top is guessed to be, and the
+    /// standard deviation of the guess.
+    pub log_over: (f64, f64),
     /// Height over the floor around it, linear luminance.
     pub height: f64,
     /// Mean linear colour over the floor.
@@ -32,9 +39,25 @@ pub struct Blob {
     pub outline: Vec<[f64; 2]>,
 }
 
+/// What is looked at: luminance, or the one channel in which the ground is darkest. A cornea mirrors
+/// white light over a coloured iris, so the iris' darkest channel shows it best.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Signal {
+    /// Relative luminance.
+    Luminance,
+    /// The channel with the lowest median inside the region.
+    DarkestChannel,
+}
+
 /// What to look for.
 #[derive(Debug, Clone, Copy)]
 pub struct Search {
+    /// What is looked at.
+    pub signal: Signal,
+    /// Radius in pixels of the blur before spots are cut out, so that texture does not break them.
+    pub smooth: usize,
+    /// A spot must hold at least this part (in stops under the strongest, by area and height).
+    pub lowest_stops: f64,
     /// At most this many spots.
     pub most: usize,
     /// A spot must rise over the floor by this factor of it.
@@ -49,6 +72,8 @@ struct Window {
     w: usize,
     h: usize,
     value: Vec<f64>,
+    /// `value` blurred; spots are cut out on it
+    smooth: Vec<f64>,
     clipped: Vec<bool>,
     /// 0 outside, 1 inside, 2 inside and next to the border
     zone: Vec<u8>,
@@ -57,7 +82,7 @@ struct Window {
 /// Bright spots inside the region where `level(x, y) <= 1`, within `reach` pixels of `centre`.
 /// `level` is 1 on the border (see [`crate::marks::Ellipse::level`]).
 pub fn find(photo: &Photo, centre: [f64; 2], reach: f64, level: impl Fn(f64, f64) -> f64, search: Search) -> Vec<Blob> {
-    let win = window(photo, centre, reach, &level);
+    let win = window(photo, centre, reach, &level, search);
     let mut inside: Vec<f64> = (0..win.value.len()).filter(|&i| win.zone[i] > 0).map(|i| win.value[i]).collect();
     if inside.len() < 12 {
         return Vec::new();
@@ -67,8 +92,8 @@ pub fn find(photo: &Photo, centre: [f64; 2], reach: f64, level: impl Fn(f64, f64
     let mad = 1.48 * median(&mut dev);
     let threshold = floor + (4.0 * mad).clamp(search.contrast * floor, 3.0 * search.contrast * floor + 0.02).max(0.004);
 
-    let mut bright: Vec<usize> = (0..win.value.len()).filter(|&i| win.value[i] > threshold).collect();
-    bright.sort_by(|&a, &b| win.value[b].total_cmp(&win.value[a]));
+    let mut bright: Vec<usize> = (0..win.value.len()).filter(|&i| win.smooth[i] > threshold).collect();
+    bright.sort_by(|&a, &b| win.smooth[b].total_cmp(&win.smooth[a]));
     let mut candidates = bright.into_iter();
     let mut free: Vec<bool> = win.zone.iter().map(|z| *z > 0).collect();
     let mut blobs = Vec::new();
@@ -86,27 +111,53 @@ pub fn find(photo: &Photo, centre: [f64; 2], reach: f64, level: impl Fn(f64, f64
         if let Some(b) = blob
             && b.at_border <= search.max_border
             && b.height > search.contrast * local_floor
+            && !is_skirt(&b, &blobs)
         {
             blobs.push(b);
         }
     }
     // A speck far weaker in area than the largest is grain or the skirt of another.
     let largest = blobs.iter().map(|b| b.area * b.height).fold(0.0, f64::max);
-    blobs.retain(|b| b.area * b.height > 1e-3 * largest && b.area > 0.6);
+    let lowest = search.lowest_stops.exp2();
+    blobs.retain(|b| b.area * b.height > lowest * largest && b.area > 0.6);
     blobs.sort_by(|a, b| (b.area * b.height).total_cmp(&(a.area * a.height)));
     blobs
 }
 
-fn window(photo: &Photo, centre: [f64; 2], reach: f64, level: &impl Fn(f64, f64) -> f64) -> Window {
+/// A weaker, smaller spot right next to one found before is its uneven rest, not a light.
+fn is_skirt(b: &Blob, found: &[Blob]) -> bool {
+    found.iter().any(|f| {
+        let gap = (b.centre[0] - f.centre[0]).hypot(b.centre[1] - f.centre[1]);
+        let radii = (b.area / std::f64::consts::PI).sqrt() + (f.area / std::f64::consts::PI).sqrt();
+        gap < 1.25 * radii + 2.0 && b.area < 0.5 * f.area && b.height < 1.2 * f.height
+    })
+}
+
+fn window(
+    photo: &Photo,
+    centre: [f64; 2],
+    reach: f64,
+    level: &impl Fn(f64, f64) -> f64,
+    search: Search,
+) -> Window {
     let x0 = (centre[0] - reach).floor().max(0.0) as i64;
     let y0 = (centre[1] - reach).floor().max(0.0) as i64;
     let x1 = ((centre[0] + reach).ceil() as i64).min(i64::from(photo.width()));
     let y1 = ((centre[1] + reach).ceil() as i64).min(i64::from(photo.height()));
     let w = usize::try_from(x1 - x0).unwrap_or(0);
     let h = usize::try_from(y1 - y0).unwrap_or(0);
-    let mut win =
-        Window { x0, y0, w, h, value: vec![0.0; w * h], clipped: vec![false; w * h], zone: vec![0; w * h] };
+    let mut win = Window {
+        x0,
+        y0,
+        w,
+        h,
+        value: vec![0.0; w * h],
+        smooth: Vec::new(),
+        clipped: vec![false; w * h],
+        zone: vec![0; w * h],
+    };
     let border = 1.0 - 2.0 / reach.max(4.0);
+    let mut rgb = vec![[0.0f32; 3]; w * h];
     for row in 0..h {
         for col in 0..w {
             let (px, py) = (x0 + col as i64, y0 + row as i64);
@@ -115,13 +166,57 @@ fn window(photo: &Photo, centre: [f64; 2], reach: f64, level: &impl Fn(f64, f64)
                 && let Some(s) = photo.get(px, py)
             {
                 let i = row * w + col;
-                win.value[i] = s.luminance();
+                rgb[i] = s.rgb;
                 win.clipped[i] = s.clipped;
                 win.zone[i] = if l > border { 2 } else { 1 };
             }
         }
     }
+    let channel = match search.signal {
+        Signal::Luminance => None,
+        Signal::DarkestChannel => {
+            let med = |c: usize| {
+                let mut v: Vec<f64> =
+                    (0..rgb.len()).filter(|&i| win.zone[i] > 0).map(|i| f64::from(rgb[i][c])).collect();
+                median(&mut v)
+            };
+            let m = [med(0), med(1), med(2)];
+            // a grey iris gains nothing from one noisy channel
+            let darkest = (0..3).min_by(|&a, &b| m[a].total_cmp(&m[b])).unwrap_or(1);
+            (m[darkest] < 0.8 * m[1]).then_some(darkest)
+        }
+    };
+    for (v, p) in win.value.iter_mut().zip(&rgb) {
+        *v = channel.map_or_else(|| crate::photo::luminance(*p), |c| f64::from(p[c]));
+    }
+    win.smooth = if search.smooth > 0 { blurred(&win, search.smooth) } else { win.value.clone() };
     win
+}
+
+/// Mean over a square of pixels inside the region.
+fn blurred(win: &Window, radius: usize) -> Vec<f64> {
+    let r = radius as i64;
+    let pass = |from: &[f64], across: bool| -> Vec<f64> {
+        let (step, along) = if across { (1, win.w) } else { (win.w as i64, win.h) };
+        (0..from.len())
+            .map(|i| {
+                let at = if across { i % win.w } else { i / win.w } as i64;
+                let (mut sum, mut n) = (0.0, 0.0);
+                for k in -r..=r {
+                    if at + k >= 0 && at + k < along as i64 {
+                        let j = (i as i64 + k * step) as usize;
+                        if win.zone[j] > 0 {
+                            sum += from[j];
+                            n += 1.0;
+                        }
+                    }
+                }
+                if n > 0.0 { sum / n } else { from[i] }
+            })
+            .collect()
+    };
+    let once = pass(&win.value, true);
+    pass(&once, false)
 }
 
 fn neighbours(win: &Window, i: usize) -> impl Iterator<Item = usize> {
@@ -140,7 +235,7 @@ fn flood(win: &Window, free: &[bool], seed: usize, threshold: f64) -> Vec<usize>
     while let Some(i) = stack.pop() {
         out.push(i);
         for j in neighbours(win, i) {
-            if !seen[j] && free[j] && win.value[j] > threshold {
+            if !seen[j] && free[j] && win.smooth[j] > threshold {
                 seen[j] = true;
                 stack.push(j);
             }
@@ -152,14 +247,14 @@ fn flood(win: &Window, free: &[bool], seed: usize, threshold: f64) -> Vec<usize>
 /// The spot around a peak, cut at half its height. If that runs along the border (a catchlight
 /// merged with a lid), the cut is raised until the spot comes free or is gone.
 fn cut(win: &Window, free: &[bool], peak: usize, floor: f64, threshold: f64) -> (Vec<usize>, f64) {
-    let top = win.value[peak];
+    let top = win.smooth[peak];
     let mut local_floor = floor;
     let mut members = flood(win, free, peak, f64::midpoint(floor, top).max(threshold.min(0.9 * top)));
     for _ in 0..3 {
         if border_share(win, &members) < 0.12 {
             break;
         }
-        let mut values: Vec<f64> = members.iter().map(|&i| win.value[i]).collect();
+        let mut values: Vec<f64> = members.iter().map(|&i| win.smooth[i]).collect();
         let m = median(&mut values);
         if top < 1.35 * m {
             break;
@@ -252,11 +347,34 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
         return None;
     }
     rgb.iter_mut().for_each(|v| *v = (*v / sum).max(0.0));
-    let area_factor = if clipped { declipped(sum, mixed) / sum } else { 1.0 };
+    let centre = [sx / sum, sy / sum];
+    let radius = (sum / std::f64::consts::PI).sqrt();
+    let (shift, swell) = steadiness(win, members, free, near_floor, height);
+    let mut log_radius_sd = (0.1 / radius).hypot((swell - 0.35 / radius).max(0.0));
+    let mut area_factor = 1.0;
+    let mut log_over = (0.0, 0.0);
+    if clipped {
+        let skirt = crate::direction::skirt::fit(&skirt_points(win, centre, radius, near_floor), radius);
+        match skirt {
+            Some(f) => {
+                area_factor = (f.area / sum).clamp(0.03, 1.1);
+                log_radius_sd = log_radius_sd.hypot(f.log_radius_sd);
+                log_over = f.log_over;
+            }
+            None => {
+                area_factor = declipped(sum, mixed) / sum;
+                log_radius_sd = log_radius_sd.hypot(0.4 / radius);
+                log_over = (1.5, 1.5);
+            }
+        }
+    }
     Some(Blob {
-        centre: [sx / sum, sy / sum],
+        centre,
         area: sum * area_factor,
         area_factor,
+        centre_sd: (0.05 + 0.1 / radius).hypot(0.5 * shift),
+        log_radius_sd,
+        log_over,
         height,
         rgb,
         clipped,
@@ -276,6 +394,54 @@ fn declipped(area: f64, mixed: f64) -> f64 {
         a = (area - 0.5 * (crossed - mixed).max(0.0)).max(0.25 * area);
     }
     a
+}
+
+/// How the spot changes between a cut at three and one at seven tenths of its height: shift of the
+/// centre in pixels, and half the change of the log radius. A sharp-edged spot stays as it is.
+fn steadiness(win: &Window, members: &[usize], free: &[bool], floor: f64, height: f64) -> (f64, f64) {
+    let Some(&peak) = members.iter().max_by(|&&a, &&b| win.smooth[a].total_cmp(&win.smooth[b])) else {
+        return (0.0, 0.0);
+    };
+    let cut = |share: f64| {
+        let m = flood(win, free, peak, floor + share * height);
+        let n = m.len().max(1) as f64;
+        let x = m.iter().map(|&i| (i % win.w) as f64).sum::<f64>() / n;
+        let y = m.iter().map(|&i| (i / win.w) as f64).sum::<f64>() / n;
+        (x, y, n)
+    };
+    let (low, high) = (cut(0.3), cut(0.7));
+    ((low.0 - high.0).hypot(low.1 - high.1), 0.25 * (low.2 / high.2).ln().max(0.0))
+}
+
+/// Offsets from the centre and heights over the floor, 1 = white, of the pixels near the edge of a
+/// clipped spot; at most a few hundred.
+fn skirt_points(win: &Window, centre: [f64; 2], radius: f64, floor: f64) -> Vec<[f64; 3]> {
+    let reach = radius * 2.2 + 3.5;
+    let height = |i: usize| ((win.value[i] - floor) / (1.0 - floor)).clamp(0.0, 1.0);
+    let (cx, cy) = (centre[0] - win.x0 as f64, centre[1] - win.y0 as f64);
+    let range = |c: f64, top: usize| ((c - reach).max(0.0) as usize)..((c + reach).max(0.0) as usize + 1).min(top);
+    let mut points = Vec::new();
+    for row in range(cy, win.h) {
+        for col in range(cx, win.w) {
+            let i = row * win.w + col;
+            if win.zone[i] == 0 {
+                continue;
+            }
+            let bright = height(i) > 0.5;
+            let near_edge = (-3i64..=3).any(|dy| {
+                (-3i64..=3).any(|dx| {
+                    let (x, y) = (col as i64 + dx, row as i64 + dy);
+                    let inside = x >= 0 && y >= 0 && x < win.w as i64 && y < win.h as i64;
+                    inside && (height(y as usize * win.w + x as usize) > 0.5) != bright
+                })
+            });
+            if near_edge {
+                points.push([col as f64 + 0.5 - cx, row as f64 + 0.5 - cy, height(i)]);
+            }
+        }
+    }
+    let every = points.len().div_ceil(360).max(1);
+    points.into_iter().step_by(every).collect()
 }
 
 /// Convex hull of the pixels covered by more than half (Andrew 1979, monotone chain).
@@ -328,6 +494,9 @@ pub fn from_outline(photo: &Photo, polygon: &[[f64; 2]]) -> Option<Blob> {
         centre,
         area,
         area_factor: area / n,
+        centre_sd: 0.5,
+        log_radius_sd: 0.08,
+        log_over: if clipped * 5 > pixels.len() { (1.5, 1.5) } else { (0.0, 0.0) },
         height: sum / n,
         rgb,
         clipped: clipped * 5 > pixels.len(),

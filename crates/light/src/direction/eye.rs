@@ -8,7 +8,7 @@
 
 use super::Seen;
 use super::ball_mirror::{centroid_error, mapped_back};
-use super::blobs::{Blob, Search, find, from_outline};
+use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, clock_of};
 use crate::marks::{Ellipse, Outline};
@@ -189,7 +189,15 @@ pub fn read(
 }
 
 fn automatic(photo: &Photo, e: &Ellipse) -> Vec<Blob> {
-    let search = Search { most: 6, contrast: 0.35, max_border: 0.3 };
+    let smooth = (e.rx.max(e.ry) / 35.0) as usize;
+    let search = Search {
+        signal: Signal::DarkestChannel,
+        smooth,
+        lowest_stops: -7.0,
+        most: 6,
+        contrast: 0.35,
+        max_border: 0.3,
+    };
     let shrunk = Ellipse { rx: 0.97 * e.rx, ry: 0.97 * e.ry, ..*e };
     find(photo, e.centre, e.rx.max(e.ry), |x, y| shrunk.level(x, y), search)
 }
@@ -204,7 +212,7 @@ fn outlined(photo: &Photo, e: &Ellipse, polygon: &[[f64; 2]]) -> Option<Blob> {
         drawn.centre,
         reach,
         |x, y| ((x - drawn.centre[0]).hypot(y - drawn.centre[1]) / reach).max(e.level(x, y)),
-        Search { most: 3, contrast: 0.3, max_border: 0.5 },
+        Search { signal: Signal::DarkestChannel, smooth: 0, lowest_stops: -7.0, most: 3, contrast: 0.3, max_border: 0.5 },
     );
     let found = near.into_iter().find(|b| {
         let off = (b.centre[0] - drawn.centre[0]).hypot(b.centre[1] - drawn.centre[1]);

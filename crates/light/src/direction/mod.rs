@@ -4,6 +4,7 @@
 //! |---|---|
 //! | `outline.rs` | refines a marked circle or ellipse on the picture |
 //! | `blobs.rs` | bright spots: highlights and catchlights |
+//! | `skirt.rs` | the true size of a clipped spot |
 //! | `ball_matte.rs` | shading of a matte ball |
 //! | `ball_mirror.rs` | highlights in a mirror ball |
 //! | `eye.rs` | catchlights on the cornea |
@@ -15,6 +16,7 @@ pub mod blobs;
 pub mod eye;
 pub mod fusion;
 pub mod outline;
+pub mod skirt;
 
 use crate::geometry::Vec3;
 

@@ -110,29 +110,34 @@ fn find_edges(photo: &Photo, e: &Ellipse, reach: f64, kind: EdgeKind) -> Vec<Edg
         for (k, p) in profile.iter_mut().enumerate() {
             let rad = base + k as f64 * step;
             match photo.luminance_between(e.centre[0] + rad * c, e.centre[1] + rad * s) {
-                // cube root: steps in the dark count too
-                Some(l) => *p = l.max(0.0).cbrt(),
+                Some(l) => *p = l.max(0.0),
                 None => inside = false,
             }
         }
         if !inside {
             continue;
         }
-        // slope over two pixels
+        // Slope over two pixels, in linear light: a half-covered pixel then lies on the edge.
         let half = 4;
         let slope = |k: usize| profile[k + half] - profile[k - half];
         let signed = |k: usize| if kind == EdgeKind::DarkInside { slope(k) } else { slope(k).abs() };
         let Some(best) = (half..n - half).max_by(|&a, &b| signed(a).total_cmp(&signed(b))) else {
             continue;
         };
-        let strength = signed(best);
-        if strength < 0.03 || best <= half || best >= n - half - 1 {
+        // A step in the dark counts as much as one in the light.
+        let strength = signed(best) / (profile[best + half] + profile[best - half] + 0.01);
+        if strength < 0.06 || best <= half || best >= n - half - 1 {
+            continue;
+        }
+        // An outline is sharp; shading turns slowly. Over a wider span a sharp edge gains little.
+        let wide = 10.min(best).min(n - 1 - best);
+        if wide > 6 && (profile[best + wide] - profile[best - wide]).abs() > 1.6 * signed(best) {
             continue;
         }
         // centroid of the slope around its peak
         let (mut sw, mut sx) = (0.0, 0.0);
         for k in best.saturating_sub(6).max(half)..(best + 7).min(n - half) {
-            let w = signed(k).max(0.0) - 0.3 * strength;
+            let w = signed(k).max(0.0) - 0.3 * signed(best);
             if w > 0.0 {
                 sw += w;
                 sx += w * k as f64;
