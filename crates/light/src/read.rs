@@ -2,7 +2,7 @@
 
 use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Evidence, Fused, fuse};
-use crate::direction::{Seen, ball_matte, ball_mirror, eye};
+use crate::direction::{Seen, ball_matte, ball_mirror, eye, strongest};
 use crate::geometry::{AzEl, Camera, Vec3, clock_of};
 use crate::levels;
 use crate::looks::{hardness, name_look};
@@ -423,10 +423,6 @@ impl<'a> Reader<'a> {
             histogram: histogram.iter().map(|n| round(*n as f64 / total as f64, 5)).collect(),
         }
     }
-}
-
-fn strongest<'s>(seen: impl Iterator<Item = &'s Seen>) -> Option<f64> {
-    seen.filter_map(|s| s.log_level.map(|l| l.0)).fold(None, |a: Option<f64>, l| Some(a.map_or(l, |a| a.max(l))))
 }
 
 fn slant_of(l: &Light, _n: usize) -> SlantLight {

@@ -1,1 +1,161 @@
-//! placeholder while dependencies build
+//! The web application: thin handlers around the core.
+//!
+//! A handler parses, authorises, calls and answers. Rules of the job live in `light`, file formats in
+//! `pictures`; PostgreSQL is the record, pictures lie in an object store.
+
+mod accounts;
+mod cases;
+mod demo;
+mod frames;
+mod health;
+mod marks;
+mod plans;
+mod problem;
+mod sessions;
+mod state;
+mod store;
+mod tables;
+
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderName, HeaderValue, header};
+use axum::middleware::{self, Next};
+use axum::response::{IntoResponse, Response};
+use axum::{Router, extract::Request};
+use axum_login::AuthManagerLayerBuilder;
+use std::net::SocketAddr;
+use std::path::PathBuf;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::services::{ServeDir, ServeFile};
+use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::trace::TraceLayer;
+use tower_sessions::cookie::SameSite;
+use tower_sessions::cookie::time::Duration;
+use tower_sessions::{Expiry, SessionManagerLayer};
+use utoipa::OpenApi;
+use utoipa_axum::router::OpenApiRouter;
+
+pub use state::App;
+
+/// How the server runs.
+#[derive(Debug, Clone)]
+pub struct Config {
+    /// PostgreSQL connection string.
+    pub database_url: String,
+    /// Address to listen on.
+    pub listen: SocketAddr,
+    /// Folder pictures are kept in.
+    pub store: PathBuf,
+    /// Folder of the built front end.
+    pub web: PathBuf,
+    /// Load the demo data if the database is empty.
+    pub demo: bool,
+}
+
+#[derive(OpenApi)]
+#[openapi(info(title = "Slant Cast", description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."))]
+struct ApiDoc;
+
+fn api() -> OpenApiRouter<App> {
+    OpenApiRouter::with_openapi(ApiDoc::openapi())
+        .merge(accounts::routes())
+        .merge(cases::routes())
+        .merge(frames::routes())
+        .merge(marks::routes())
+        .merge(plans::routes())
+        .merge(tables::routes())
+}
+
+/// The OpenAPI description of all routes.
+pub fn openapi() -> utoipa::openapi::OpenApi {
+    let mut doc = OpenApiRouter::new().nest("/api", api()).split_for_parts().1;
+    doc.info = ApiDoc::openapi().info;
+    doc
+}
+
+/// Connects, migrates, loads demo data if asked to.
+///
+/// # Errors
+/// If the database cannot be reached or migrated.
+pub async fn prepare(config: &Config) -> anyhow::Result<App> {
+    let app = App::connect(config).await?;
+    if config.demo {
+        demo::load_once(&app).await?;
+    }
+    let swept = store::sweep_orphans(&app).await?;
+    if swept > 0 {
+        tracing::info!(swept, "removed picture files that belong to no frame");
+    }
+    Ok(app)
+}
+
+/// All routes with their layers.
+pub fn router(app: App, web: &std::path::Path) -> Router {
+    let sessions = SessionManagerLayer::new(sessions::PgSessions(app.pool.clone()))
+        .with_name("slantcast")
+        .with_same_site(SameSite::Strict)
+        .with_http_only(true)
+        .with_secure(false)
+        .with_expiry(Expiry::OnInactivity(Duration::days(14)));
+    let auth = AuthManagerLayerBuilder::new(accounts::Backend(app.pool.clone()), sessions).build();
+    let (routes, doc) = OpenApiRouter::new().nest("/api", api()).split_for_parts();
+    let index = web.join("index.html");
+    let files = ServeDir::new(web).fallback(ServeFile::new(index));
+    let csp = "default-src 'self'; img-src 'self' blob: data:; style-src 'self'; script-src 'self'; \
+               object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+    let set = |name: &'static str, value: &'static str| {
+        SetResponseHeaderLayer::if_not_present(HeaderName::from_static(name), HeaderValue::from_static(value))
+    };
+    routes
+        .route("/api/openapi.json", axum::routing::get(move || async move { axum::Json(doc) }))
+        .route("/api/{*rest}", axum::routing::any(|| async { problem::Problem::not_found("There is no such route.") }))
+        .merge(health::routes())
+        .layer(middleware::from_fn(same_origin))
+        .layer(auth)
+        .layer(DefaultBodyLimit::max(82_000_000))
+        .with_state(app)
+        .fallback_service(files)
+        .layer(middleware::from_fn(cache_rules))
+        .layer(CompressionLayer::new().gzip(true))
+        .layer(set("content-security-policy", csp))
+        .layer(set("x-content-type-options", "nosniff"))
+        .layer(set("referrer-policy", "same-origin"))
+        .layer(CatchPanicLayer::custom(|_: Box<dyn std::any::Any + Send>| {
+            problem::Problem::internal("a handler panicked").into_response()
+        }))
+        .layer(TraceLayer::new_for_http())
+}
+
+/// Changes must come from our own pages: browsers say where a request was made.
+async fn same_origin(request: Request, next: Next) -> Response {
+    let safe = request.method().is_safe();
+    let site = request.headers().get("sec-fetch-site").and_then(|v| v.to_str().ok());
+    if !safe && matches!(site, Some("cross-site" | "same-site")) {
+        return problem::Problem::forbidden("This request came from another site.").into_response();
+    }
+    next.run(request).await
+}
+
+/// Built assets carry a hash in their name and never change; everything else is asked for anew.
+async fn cache_rules(request: Request, next: Next) -> Response {
+    let fixed = request.uri().path().starts_with("/assets/");
+    let mut response = next.run(request).await;
+    let rule = if fixed { "public, max-age=31536000, immutable" } else { "no-cache" };
+    response.headers_mut().entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static(rule));
+    response
+}
+
+/// Serves until `stop` resolves.
+///
+/// # Errors
+/// If the address is taken or the server fails.
+pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
+    let listener = tokio::net::TcpListener::bind(config.listen).await.map_err(|e| {
+        anyhow::anyhow!("cannot listen on {}: {e} - choose another port with --listen or SLANTCAST_PORT", config.listen)
+    })?;
+    let app = prepare(config).await?;
+    let router = router(app, &config.web);
+    tracing::info!(address = %listener.local_addr()?, "listening");
+    axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>()).with_graceful_shutdown(stop).await?;
+    Ok(())
+}

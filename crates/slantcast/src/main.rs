@@ -1,7 +1,10 @@
 //! The slantcast binary: the web application and the command-line verbs.
 
+mod demo_pictures;
 mod eval;
 mod read;
+mod schema;
+mod serve;
 
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
@@ -27,6 +30,22 @@ enum Verb {
         /// Write here instead of standard output.
         #[arg(long)]
         out: Option<PathBuf>,
+    },
+    /// Run the web application.
+    Serve(serve::Options),
+    /// Print the OpenAPI description of the web application.
+    Openapi,
+    /// Write the JSON Schemas of the open formats.
+    Schema {
+        /// Folder to write into.
+        #[arg(default_value = "docs/formats")]
+        folder: PathBuf,
+    },
+    /// Render the demo's pictures and their marks.
+    DemoPictures {
+        /// Folder to write into.
+        #[arg(default_value = "crates/server/demo")]
+        folder: PathBuf,
     },
     /// Read pictures with known lights and print how far the readings are off.
     Eval {
@@ -59,6 +78,10 @@ impl From<anyhow::Error> for Failure {
 fn main() -> ExitCode {
     let result = match Cli::parse().verb {
         Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
+        Verb::Serve(options) => serve::run(options),
+        Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
+        Verb::Schema { folder } => schema::write(&folder),
+        Verb::DemoPictures { folder } => demo_pictures::run(&folder),
         Verb::Eval { folder, verbose, jitter } => eval::run(&folder, verbose, jitter),
     };
     match result {

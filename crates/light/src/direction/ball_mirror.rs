@@ -1,7 +1,7 @@
 //! A mirror ball: each highlight is the picture of a light; its place gives the direction, its
 //! solid angle the size. `L = 2 (N.V) N - V` with the true view ray.
 
-use super::Seen;
+use super::{Seen, strongest, too_faint};
 use super::blobs::{Blob, Search, Signal, find};
 use super::outline::{Refined, refine_circle};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_solid_angle, reflect};
@@ -29,7 +29,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
     };
     let d = 0.5;
     let variants = [shifted(d, 0.0), shifted(0.0, d)];
-    let lights = blobs
+    let mut lights: Vec<(Seen, Blob)> = blobs
         .into_iter()
         .filter_map(|b| {
             let seen = mapped_back(&b, &sphere, |_| 1.0)?;
@@ -52,6 +52,9 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
             Some((Seen { direction_sd: sd, ..seen }, b))
         })
         .collect();
+    if let Some(top) = strongest(lights.iter().map(|l| &l.0)) {
+        lights.retain(|l| !too_faint(&l.0, top));
+    }
     MirrorReading { lights, outline }
 }
 

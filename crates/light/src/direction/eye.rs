@@ -6,7 +6,7 @@
 //! in which direction - up to the sign. The sign is settled by a mark, by the white visible on
 //! either side, or stays open, and then both solutions are kept.
 
-use super::Seen;
+use super::{Seen, strongest, too_faint};
 use super::ball_mirror::{centroid_error, mapped_back};
 use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
@@ -141,7 +141,7 @@ pub fn read(
         Some(list) => list.iter().filter_map(|o| outlined(photo, &e, &o.outline)).collect(),
         None => automatic(photo, &e),
     };
-    let catchlights = blobs
+    let mut catchlights: Vec<Catchlight> = blobs
         .into_iter()
         .filter_map(|b| {
             let mut seen = mapped_back(&b, &best.cornea, cornea_reflectance)?;
@@ -177,6 +177,9 @@ pub fn read(
             Some(Catchlight { seen, otherwise, blob: b, clock, cut })
         })
         .collect();
+    if let Some(top) = strongest(catchlights.iter().map(|c| &c.seen)) {
+        catchlights.retain(|c| !too_faint(&c.seen, top));
+    }
     let g = best.direction;
     EyeReading {
         catchlights,
@@ -198,8 +201,13 @@ fn automatic(photo: &Photo, e: &Ellipse) -> Vec<Blob> {
         contrast: 0.35,
         max_border: 0.3,
     };
-    let shrunk = Ellipse { rx: 0.97 * e.rx, ry: 0.97 * e.ry, ..*e };
-    find(photo, e.centre, e.rx.max(e.ry), |x, y| shrunk.level(x, y), search)
+    // The limbus itself is soft: stay a pixel or so inside it.
+    let k = 1.0 - (1.2 / e.rx.min(e.ry)).max(0.03);
+    let shrunk = Ellipse { rx: k * e.rx, ry: k * e.ry, ..*e };
+    let mut spots = find(photo, e.centre, e.rx.max(e.ry), |x, y| shrunk.level(x, y), search);
+    // Along the limbus lids and white are mirrored and show through: a spot there must stand clear.
+    spots.retain(|b| b.at_border < 0.1 || shrunk.level(b.centre[0], b.centre[1]) < 0.78);
+    spots
 }
 
 /// The spot a person outlined: the picture's own spot if one lies in the outline and fills it,

@@ -73,7 +73,7 @@ pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
         for (i, l) in lights.iter_mut().enumerate() {
             if let Some((v, sd)) = &mut l.seen.log_level {
                 *v -= key;
-                *sd = if i == 0 { 0.0 } else { sd.hypot(key_sd) };
+                *sd = if i == 0 { key_sd } else { sd.hypot(key_sd) };
             }
         }
     }

@@ -44,3 +44,17 @@ impl Seen {
         })
     }
 }
+
+/// Stops under the strongest below which a reflection is the room, not a light.
+const FAINTEST_STOPS: f64 = -4.0;
+
+/// Whether a sighting is surely too weak beside the strongest of its mark to be a light: walls,
+/// other objects and faces are mirrored too.
+pub(crate) fn too_faint(seen: &Seen, strongest: f64) -> bool {
+    seen.log_level.is_some_and(|(l, sd)| (l + 1.5 * sd - strongest) / std::f64::consts::LN_2 < FAINTEST_STOPS)
+}
+
+/// The strongest level of a list, natural log.
+pub(crate) fn strongest<'s>(seen: impl Iterator<Item = &'s Seen>) -> Option<f64> {
+    seen.filter_map(|s| s.log_level.map(|l| l.0)).reduce(f64::max)
+}

@@ -1,0 +1,257 @@
+//! Accounts: signing up, in and out.
+
+use crate::App;
+use crate::problem::{Answer, Body, Problem};
+use axum::Json;
+use axum::extract::{FromRequestParts, State};
+use axum::http::StatusCode;
+use axum::http::request::Parts;
+use axum_login::{AuthUser, AuthnBackend, UserId};
+use serde::{Deserialize, Serialize};
+use sqlx::PgPool;
+use std::collections::HashMap;
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new().routes(routes!(sign_up)).routes(routes!(who, sign_in, sign_out))
+}
+
+/// What a person may do.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Role {
+    /// Runs the installation.
+    Administrator,
+    /// Sets assignments and judges.
+    Instructor,
+    /// Everyone else.
+    Student,
+}
+
+/// A signed-in person, as the session knows them.
+#[derive(Debug, Clone, sqlx::FromRow)]
+pub struct Account {
+    /// Id.
+    pub id: Uuid,
+    /// Address to sign in with.
+    pub email: String,
+    /// Name shown.
+    pub name: String,
+    /// administrator, instructor or student.
+    pub role: String,
+    password_hash: String,
+}
+
+impl AuthUser for Account {
+    type Id = Uuid;
+
+    fn id(&self) -> Uuid {
+        self.id
+    }
+
+    /// Sessions end when the password changes.
+    fn session_auth_hash(&self) -> &[u8] {
+        self.password_hash.as_bytes()
+    }
+}
+
+/// The accounts table as an authentication backend.
+#[derive(Debug, Clone)]
+pub struct Backend(pub PgPool);
+
+/// E-mail address and password.
+#[derive(Clone, Deserialize, ToSchema)]
+pub struct Credentials {
+    /// Address the account was made with.
+    pub email: String,
+    /// Password.
+    pub password: String,
+}
+
+impl AuthnBackend for Backend {
+    type User = Account;
+    type Credentials = Credentials;
+    type Error = sqlx::Error;
+
+    async fn authenticate(&self, c: Credentials) -> Result<Option<Account>, sqlx::Error> {
+        let account: Option<Account> =
+            sqlx::query_as("select id, email, name, role, password_hash from accounts where lower(email) = lower($1)")
+                .bind(c.email.trim())
+                .fetch_optional(&self.0)
+                .await?;
+        // Argon2id takes its time, also for unknown addresses, so that they cannot be told apart.
+        let checked = tokio::task::spawn_blocking(move || match account {
+            Some(a) => password_auth::verify_password(&c.password, &a.password_hash).ok().map(|()| a),
+            None => {
+                let _ = password_auth::generate_hash(&c.password);
+                None
+            }
+        });
+        checked.await.map_err(|e| sqlx::Error::Io(std::io::Error::other(e)))
+    }
+
+    async fn get_user(&self, id: &UserId<Self>) -> Result<Option<Account>, sqlx::Error> {
+        sqlx::query_as("select id, email, name, role, password_hash from accounts where id = $1")
+            .bind(id)
+            .fetch_optional(&self.0)
+            .await
+    }
+}
+
+/// The session of a request.
+pub type AuthSession = axum_login::AuthSession<Backend>;
+
+/// Extractor: the signed-in person, or 401.
+pub struct Me(pub Account);
+
+impl<S: Send + Sync> FromRequestParts<S> for Me {
+    type Rejection = Problem;
+
+    async fn from_request_parts(parts: &mut Parts, state: &S) -> Result<Self, Problem> {
+        let session = AuthSession::from_request_parts(parts, state).await.map_err(|(_, text)| Problem::internal(text))?;
+        session.user.map(Me).ok_or_else(Problem::signed_out)
+    }
+}
+
+/// Recent sign-in attempts per address.
+#[derive(Default)]
+pub struct Tries(Mutex<HashMap<String, Vec<Instant>>>);
+
+impl Tries {
+    const MOST: usize = 10;
+    const WITHIN: Duration = Duration::from_secs(60);
+
+    /// Whether one more try is allowed now.
+    fn allow(&self, key: &str) -> bool {
+        let Ok(mut map) = self.0.lock() else { return true };
+        let now = Instant::now();
+        if map.len() > 10_000 {
+            map.clear();
+        }
+        let list = map.entry(key.to_lowercase()).or_default();
+        list.retain(|t| now.duration_since(*t) < Self::WITHIN);
+        list.push(now);
+        list.len() <= Self::MOST
+    }
+}
+
+/// Who is signed in.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Person {
+    /// Id.
+    pub id: Uuid,
+    /// Address.
+    pub email: String,
+    /// Name.
+    pub name: String,
+    /// Role.
+    pub role: Role,
+}
+
+impl From<Account> for Person {
+    fn from(a: Account) -> Self {
+        let role = match a.role.as_str() {
+            "administrator" => Role::Administrator,
+            "instructor" => Role::Instructor,
+            _ => Role::Student,
+        };
+        Person { id: a.id, email: a.email, name: a.name, role }
+    }
+}
+
+/// A new account.
+#[derive(Deserialize, ToSchema)]
+pub struct NewAccount {
+    /// Name shown to others.
+    pub name: String,
+    /// Address to sign in with.
+    pub email: String,
+    /// At least ten characters.
+    pub password: String,
+}
+
+/// Makes an account; used by sign-up and by the demo data.
+pub(crate) async fn create(pool: &PgPool, new: NewAccount, role: &str) -> Answer<Account> {
+    let (name, email) = (new.name.trim().to_owned(), new.email.trim().to_owned());
+    if name.is_empty() || name.chars().count() > 80 {
+        return Err(Problem::bad("A name of 1 to 80 characters is needed."));
+    }
+    let at = email.find('@').unwrap_or(0);
+    if at == 0 || at + 1 >= email.len() || email.len() > 200 || email.contains(char::is_whitespace) {
+        return Err(Problem::bad("That does not look like an e-mail address."));
+    }
+    let length = new.password.chars().count();
+    if !(10..=200).contains(&length) {
+        return Err(Problem::bad("The password needs 10 to 200 characters; a sentence is fine."));
+    }
+    let hash = tokio::task::spawn_blocking(move || password_auth::generate_hash(new.password)).await?;
+    let account = Account { id: Uuid::now_v7(), email, name, role: role.into(), password_hash: hash };
+    let done = sqlx::query(
+        "insert into accounts (id, email, name, role, password_hash) values ($1, $2, $3, $4, $5) on conflict do nothing",
+    )
+    .bind(account.id)
+    .bind(&account.email)
+    .bind(&account.name)
+    .bind(&account.role)
+    .bind(&account.password_hash)
+    .execute(pool)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(Problem::conflict("There is an account with this address already: sign in instead."));
+    }
+    Ok(account)
+}
+
+async fn open(session: &mut AuthSession, account: Account) -> Answer<Json<Person>> {
+    // a new session id at every sign-in
+    session.session.cycle_id().await.map_err(Problem::internal)?;
+    session.login(&account).await.map_err(Problem::internal)?;
+    Ok(Json(account.into()))
+}
+
+/// Make an account (student) and sign in.
+#[utoipa::path(post, path = "/accounts", request_body = NewAccount, tag = "accounts",
+    responses((status = 200, body = Person), (status = 400, body = Problem), (status = 409, body = Problem)))]
+async fn sign_up(State(app): State<App>, mut session: AuthSession, Body(new): Body<NewAccount>) -> Answer<Json<Person>> {
+    if !app.tries.allow("sign-up") {
+        return Err(Problem::slow_down());
+    }
+    let account = create(&app.pool, new, "student").await?;
+    open(&mut session, account).await
+}
+
+/// Sign in.
+#[utoipa::path(post, path = "/session", request_body = Credentials, tag = "accounts",
+    responses((status = 200, body = Person), (status = 401, body = Problem), (status = 429, body = Problem)))]
+async fn sign_in(State(app): State<App>, mut session: AuthSession, Body(c): Body<Credentials>) -> Answer<Json<Person>> {
+    if !app.tries.allow(&c.email) {
+        return Err(Problem::slow_down());
+    }
+    match session.authenticate(c).await.map_err(Problem::internal)? {
+        Some(account) => open(&mut session, account).await,
+        None => {
+            let mut p = Problem::signed_out();
+            p.detail = "Address and password do not match an account.".into();
+            Err(p)
+        }
+    }
+}
+
+/// Who is signed in.
+#[utoipa::path(get, path = "/session", tag = "accounts",
+    responses((status = 200, body = Person), (status = 401, body = Problem)))]
+async fn who(Me(account): Me) -> Json<Person> {
+    Json(account.into())
+}
+
+/// Sign out.
+#[utoipa::path(delete, path = "/session", tag = "accounts", responses((status = 204)))]
+async fn sign_out(mut session: AuthSession) -> Answer<StatusCode> {
+    session.logout().await.map_err(Problem::internal)?;
+    Ok(StatusCode::NO_CONTENT)
+}

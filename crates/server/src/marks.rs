@@ -1,0 +1,159 @@
+//! Marks of a frame, version by version, and what is read from them.
+
+use crate::App;
+use crate::accounts::Me;
+use crate::frames::owned;
+use crate::problem::{Answer, Body, Problem};
+use crate::state::Prepared;
+use axum::Json;
+use axum::extract::{Path, State};
+use light::CORE_VERSION;
+use light::critique::Verdict;
+use light::marks::Marks;
+use light::readings::Readings;
+use serde::{Deserialize, Serialize};
+use sqlx::types::Json as Jsonb;
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new().routes(routes!(current, save)).routes(routes!(try_out)).routes(routes!(verdict))
+}
+
+/// Marks with their version and what they say.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct MarkedFrame {
+    /// Version for the next edit.
+    pub version: i64,
+    /// The marks (slant-marks/1).
+    pub marks: Marks,
+    /// What is read from them (slant-readings/1).
+    pub readings: Readings,
+}
+
+/// Marks made on a version.
+#[derive(Deserialize, ToSchema)]
+pub struct MarksEdit {
+    /// Version the edit was made on.
+    pub version: i64,
+    /// All marks of the frame (slant-marks/1).
+    #[schema(value_type = Marks)]
+    pub marks: serde_json::Value,
+}
+
+/// Reads on a worker thread: handlers stay free.
+async fn read(app: &App, hash: &str, marks: &Marks) -> Answer<Readings> {
+    let prepared = app.prepared(hash).await?;
+    let marks = marks.clone();
+    Ok(tokio::task::spawn_blocking(move || read_now(&prepared, &marks)).await?)
+}
+
+/// Reads with the encoding the marks ask for.
+fn read_now(p: &Prepared, marks: &Marks) -> Readings {
+    match &marks.encoding {
+        None | Some(light::tone::Encoding::Srgb) => light::read::read(&p.photo, marks, Some(&p.meter)),
+        Some(e) => {
+            let mut photo = p.photo.clone();
+            photo.set_encoding(e);
+            light::read::read(&photo, marks, None)
+        }
+    }
+}
+
+/// The newest marks of a frame with their reading, computed again if the core is newer.
+pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedFrame> {
+    let (version, marks): (i64, Jsonb<serde_json::Value>) =
+        sqlx::query_as("select version, body from marks where frame_id = $1 order by version desc limit 1")
+            .bind(frame)
+            .fetch_one(&app.pool)
+            .await?;
+    let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
+    let kept: Option<Jsonb<Readings>> =
+        sqlx::query_scalar("select body from readings where frame_id = $1 and marks_version = $2 and core_version = $3")
+            .bind(frame)
+            .bind(version)
+            .bind(CORE_VERSION)
+            .fetch_optional(&app.pool)
+            .await?;
+    let readings = match kept {
+        Some(r) => r.0,
+        None => {
+            let r = read(app, hash, &marks).await?;
+            keep(app, frame, version, &r).await?;
+            r
+        }
+    };
+    Ok(MarkedFrame { version, marks, readings })
+}
+
+async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
+    sqlx::query(
+        "insert into readings (frame_id, marks_version, core_version, body) values ($1, $2, $3, $4) on conflict do nothing",
+    )
+    .bind(frame)
+    .bind(version)
+    .bind(CORE_VERSION)
+    .bind(Jsonb(r))
+    .execute(&app.pool)
+    .await?;
+    Ok(())
+}
+
+/// The marks of a frame and what they say.
+#[utoipa::path(get, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)),
+    responses((status = 200, body = MarkedFrame), (status = 404, body = Problem)))]
+async fn current(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
+    let f = owned(&app, me.id, id).await?;
+    newest(&app, &f.hash, id).await.map(Json)
+}
+
+/// Save marks as a new version. An edit made on an older version gets 409 with the current one.
+#[utoipa::path(put, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)), request_body = MarksEdit,
+    responses((status = 200, body = MarkedFrame), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn save(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(edit): Body<MarksEdit>) -> Answer<Json<MarkedFrame>> {
+    let f = owned(&app, me.id, id).await?;
+    let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
+    // The primary key settles who comes first.
+    let done = sqlx::query(
+        "insert into marks (frame_id, version, body, author)
+         select $1, $2 + 1, $3, $4 where (select max(version) from marks where frame_id = $1) = $2
+         on conflict do nothing",
+    )
+    .bind(id)
+    .bind(edit.version)
+    .bind(Jsonb(&marks))
+    .bind(me.id)
+    .execute(&app.pool)
+    .await?;
+    if done.rows_affected() == 0 {
+        let now = newest(&app, &f.hash, id).await?;
+        return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
+    }
+    sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
+    let readings = read(&app, &f.hash, &marks).await?;
+    keep(&app, id, edit.version + 1, &readings).await?;
+    Ok(Json(MarkedFrame { version: edit.version + 1, marks, readings }))
+}
+
+/// Read marks without saving them: while a mark is dragged.
+#[utoipa::path(post, path = "/frames/{id}/read", tag = "marks", params(("id" = Uuid, Path)), request_body = Marks,
+    responses((status = 200, body = Readings), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn try_out(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(marks): Body<serde_json::Value>) -> Answer<Json<Readings>> {
+    let f = owned(&app, me.id, id).await?;
+    let marks = Marks::from_value(marks).map_err(Problem::bad)?;
+    read(&app, &f.hash, &marks).await.map(Json)
+}
+
+/// The verdict on a frame by its case's brief.
+#[utoipa::path(get, path = "/frames/{id}/verdict", tag = "marks", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Verdict), (status = 404, body = Problem)))]
+async fn verdict(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Verdict>> {
+    let f = owned(&app, me.id, id).await?;
+    let brief: String =
+        sqlx::query_scalar("select brief from cases where id = $1").bind(f.case_id).fetch_one(&app.pool).await?;
+    let brief = light::critique::brief(&brief).ok_or_else(|| Problem::internal("case with unknown brief"))?;
+    let now = newest(&app, &f.hash, id).await?;
+    Ok(Json(light::critique::judge(&now.readings, &now.marks, brief)))
+}

@@ -1,0 +1,78 @@
+//! The core's tables, and the slant line.
+
+use crate::App;
+use crate::problem::{Answer, Body, Problem};
+use axum::Json;
+use light::critique::{Brief, briefs};
+use light::notation::SlantLine;
+use light::rebuild::{Modifier, kit};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new().routes(routes!(all_briefs)).routes(routes!(all_modifiers)).routes(routes!(parse_slant))
+}
+
+/// What pictures can be judged by.
+#[utoipa::path(get, path = "/briefs", tag = "tables", responses((status = 200, body = Vec<Brief>)))]
+async fn all_briefs() -> Json<Vec<Brief>> {
+    Json(briefs().to_vec())
+}
+
+/// The built-in kit.
+#[utoipa::path(get, path = "/kit", tag = "tables", responses((status = 200, body = Vec<Modifier>)))]
+async fn all_modifiers() -> Json<Vec<Modifier>> {
+    Json(kit().to_vec())
+}
+
+/// A slant line as typed.
+#[derive(Deserialize, ToSchema)]
+pub struct SlantText {
+    /// The line.
+    pub line: String,
+}
+
+/// A slant line as understood.
+#[derive(Serialize, ToSchema)]
+pub struct SlantParsed {
+    /// The line as the program writes it.
+    pub line: String,
+    /// Its lights.
+    pub lights: Vec<SlantLightView>,
+}
+
+/// One light of a slant line.
+#[derive(Serialize, ToSchema)]
+pub struct SlantLightView {
+    /// Name.
+    pub name: String,
+    /// Degrees, positive to camera right.
+    pub azimuth_deg: f64,
+    /// Degrees, positive up.
+    pub elevation_deg: f64,
+    /// Full angle in degrees.
+    pub angular_size_deg: Option<f64>,
+    /// Stops relative to the key.
+    pub level_stops: Option<f64>,
+}
+
+/// Read a slant line.
+#[utoipa::path(post, path = "/slant", tag = "tables", request_body = SlantText,
+    responses((status = 200, body = SlantParsed), (status = 400, body = Problem)))]
+async fn parse_slant(Body(text): Body<SlantText>) -> Answer<Json<SlantParsed>> {
+    let line: SlantLine = text.line.parse().map_err(Problem::bad)?;
+    let lights = line
+        .0
+        .iter()
+        .map(|l| SlantLightView {
+            name: l.name.clone(),
+            azimuth_deg: l.azimuth_deg,
+            elevation_deg: l.elevation_deg,
+            angular_size_deg: l.angular_size_deg,
+            level_stops: l.level_stops,
+        })
+        .collect();
+    Ok(Json(SlantParsed { line: line.to_string(), lights }))
+}

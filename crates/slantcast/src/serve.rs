@@ -1,0 +1,51 @@
+//! `slantcast serve`: the web application.
+
+use crate::Failure;
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+/// Options of the server.
+#[derive(clap::Args)]
+pub(crate) struct Options {
+    /// PostgreSQL connection string.
+    #[arg(long, env = "DATABASE_URL")]
+    database_url: String,
+    /// Address to listen on.
+    #[arg(long, env = "SLANTCAST_LISTEN", default_value = "127.0.0.1:8080")]
+    listen: SocketAddr,
+    /// Folder pictures are kept in.
+    #[arg(long, env = "SLANTCAST_STORE", default_value = "var/store")]
+    store: PathBuf,
+    /// Folder of the built front end.
+    #[arg(long, env = "SLANTCAST_WEB", default_value = "web/dist")]
+    web: PathBuf,
+    /// Load the demo data if the database is empty.
+    #[arg(long)]
+    demo: bool,
+}
+
+pub(crate) fn run(o: Options) -> Result<(), Failure> {
+    let filter = tracing_subscriber::EnvFilter::try_from_default_env()
+        .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("info,sqlx=warn"));
+    tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
+    let config =
+        server::Config { database_url: o.database_url, listen: o.listen, store: o.store, web: o.web, demo: o.demo };
+    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(anyhow::Error::from)?;
+    runtime.block_on(server::serve(&config, stop()))?;
+    Ok(())
+}
+
+async fn stop() {
+    let term = async {
+        match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+            Ok(mut s) => {
+                s.recv().await;
+            }
+            Err(_) => std::future::pending().await,
+        }
+    };
+    tokio::select! {
+        _ = tokio::signal::ctrl_c() => {}
+        () = term => {}
+    }
+}
