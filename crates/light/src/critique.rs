@@ -227,11 +227,8 @@ fn measured(measure: &str, r: &Readings, marks: &Marks) -> Option<Measured> {
             })
         }
         "catchlights" => {
-            let eyes: Vec<(String, usize)> = r
-                .by_mark
-                .iter()
-                .filter_map(|(id, m)| Some((id.clone(), m.catchlights.as_ref()?.len())))
-                .collect();
+            let eyes: Vec<(String, usize)> =
+                r.by_mark.iter().filter_map(|(id, m)| Some((id.clone(), m.catchlights.as_ref()?.len()))).collect();
             let most = eyes.iter().map(|e| e.1).max()?;
             let evidence: Vec<String> = eyes.into_iter().map(|e| e.0).collect();
             Some(Measured { value: most as f64, spread: 0.0, pin: pin(&evidence), evidence, unit: "" })

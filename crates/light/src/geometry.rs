@@ -131,12 +131,7 @@ impl Camera {
 
     /// Unit vector from the scene towards the camera along the ray through pixel `(x, y)`.
     pub fn view(&self, x: f64, y: f64) -> Vec3 {
-        Vec3::new(
-            -(x - self.centre[0]) / self.focal_px,
-            (y - self.centre[1]) / self.focal_px,
-            1.0,
-        )
-        .normalize()
+        Vec3::new(-(x - self.centre[0]) / self.focal_px, (y - self.centre[1]) / self.focal_px, 1.0).normalize()
     }
 
     /// Camera frame to set frame (level, +y up): undoes the pitch.

@@ -49,11 +49,7 @@ pub fn table() -> &'static [LookRow] {
 
 /// Word for an angular size in degrees.
 pub fn hardness(angular_size_deg: f64) -> &'static str {
-    HARDNESS
-        .iter()
-        .find(|w| angular_size_deg < w.below_deg)
-        .or(HARDNESS.last())
-        .map_or("", |w| w.name.as_str())
+    HARDNESS.iter().find(|w| angular_size_deg < w.below_deg).or(HARDNESS.last()).map_or("", |w| w.name.as_str())
 }
 
 /// How much a value belongs to a range: 1 inside, falling over the soft border (logistic).

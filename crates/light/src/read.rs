@@ -141,11 +141,7 @@ impl<'a> Reader<'a> {
             }
         };
         let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
-        let lights = r
-            .lights
-            .iter()
-            .map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero))
-            .collect();
+        let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         for s in r.lights {
             self.witness(id, s, zero, None, true);
         }
@@ -164,11 +160,7 @@ impl<'a> Reader<'a> {
             );
         }
         if r.clipped > 0.03 {
-            self.warn(
-                id,
-                "clipped",
-                format!("{:.0} % of the ball is clipped and was left out.", 100.0 * r.clipped),
-            );
+            self.warn(id, "clipped", format!("{:.0} % of the ball is clipped and was left out.", 100.0 * r.clipped));
         }
         let e = r.outline.ellipse;
         MarkReading {
@@ -191,7 +183,8 @@ impl<'a> Reader<'a> {
         }
         let r = ball_mirror::read(self.photo, self.camera, centre, radius);
         if r.lights.is_empty() {
-            let text = "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
+            let text =
+                "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
             self.warn(id, "no_highlight", text);
             return MarkReading { says: text.into(), ..Default::default() };
         }
@@ -202,7 +195,11 @@ impl<'a> Reader<'a> {
             .iter()
             .map(|(s, b)| {
                 let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
-                Sighting { outline: b.outline.clone(), at: Some(b.centre.map(|v| round(v, 2))), ..self.sighting(s, clock, zero) }
+                Sighting {
+                    outline: b.outline.clone(),
+                    at: Some(b.centre.map(|v| round(v, 2))),
+                    ..self.sighting(s, clock, zero)
+                }
             })
             .collect();
         if r.lights.iter().any(|l| l.1.clipped) {
@@ -264,7 +261,12 @@ impl<'a> Reader<'a> {
         if r.catchlights.is_empty() {
             let text = "No catchlight found: no light is reflected there, or the eye is closed.";
             self.warn(id, "no_catchlight", text);
-            return MarkReading { catchlights: Some(Vec::new()), gaze: Some(gaze), says: text.into(), ..Default::default() };
+            return MarkReading {
+                catchlights: Some(Vec::new()),
+                gaze: Some(gaze),
+                says: text.into(),
+                ..Default::default()
+            };
         }
         let zero = strongest(r.catchlights.iter().map(|c| &c.seen));
         let mut sightings = Vec::new();
@@ -279,7 +281,11 @@ impl<'a> Reader<'a> {
             sightings.push(s);
         }
         if r.catchlights.iter().any(|c| c.cut) {
-            self.warn(id, "catchlight_cut", "A catchlight is cut by a lid or the edge of the iris: its size is at least what is stated.");
+            self.warn(
+                id,
+                "catchlight_cut",
+                "A catchlight is cut by a lid or the edge of the iris: its size is at least what is stated.",
+            );
         }
         let small = limbus.rx.max(limbus.ry) < 25.0;
         if small {
@@ -314,8 +320,8 @@ impl<'a> Reader<'a> {
         let lights = self.lights(&fused);
         let calibrated = self.marks.encoding.as_ref().is_some_and(crate::tone::Encoding::is_calibrated);
         let ambient = self.fused_ambient();
-        let ratios = levels::lit_to_shadow(&self.patches, calibrated)
-            .or_else(|| ratios_from_lights(&lights, ambient.as_ref()));
+        let ratios =
+            levels::lit_to_shadow(&self.patches, calibrated).or_else(|| ratios_from_lights(&lights, ambient.as_ref()));
         if let Some(r) = ratios.as_ref().filter(|r| r.lit_to_shadow_stops < 0.0) {
             self.warnings.push(Warning {
                 code: "sides_swapped".into(),
@@ -330,7 +336,8 @@ impl<'a> Reader<'a> {
             ));
         }
         let low_fill = lights.iter().any(|l| l.role == "fill" && l.elevation_deg < -12.0);
-        let look = fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
+        let look =
+            fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let exposure = self.exposure(meter);
         let slant = SlantLine(lights.iter().map(|l| slant_of(l, lights.len())).collect()).to_string();
         let mut out = Readings {
@@ -382,8 +389,7 @@ impl<'a> Reader<'a> {
     }
 
     fn fused_ambient(&self) -> Option<Ambient> {
-        let (level, sd) =
-            crate::direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
+        let (level, sd) = crate::direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
         Some(Ambient {
             level_stops: round(level, 3),
             level_sd_stops: round(sd, 3),
@@ -404,7 +410,10 @@ impl<'a> Reader<'a> {
             self.warnings.push(Warning::new("all_black", "The picture is black: nothing can be read from it."));
         }
         if m.clipped_fraction > 0.95 {
-            self.warnings.push(Warning::new("all_white", "The picture is clipped nearly everywhere: nothing can be read from it."));
+            self.warnings.push(Warning::new(
+                "all_white",
+                "The picture is clipped nearly everywhere: nothing can be read from it.",
+            ));
         }
         let total: u64 = m.histogram.iter().sum::<u64>().max(1);
         let mut histogram = vec![0u64; 20];

@@ -55,11 +55,9 @@ impl Modifier {
     pub fn angle_at(&self, d: Metres) -> f64 {
         match self.shape {
             Shape::Disc => 2.0 * (self.size_m[0] / 2.0 / d.0).atan(),
-            Shape::Rectangle => angular_size_of_solid_angle(solid_angle_of_rectangle(
-                Metres(self.size_m[0]),
-                Metres(self.size_m[1]),
-                d,
-            )),
+            Shape::Rectangle => {
+                angular_size_of_solid_angle(solid_angle_of_rectangle(Metres(self.size_m[0]), Metres(self.size_m[1]), d))
+            }
         }
     }
 
@@ -363,9 +361,7 @@ fn place(
     let stand = eye_height + v.y;
     let lux = settings.map(|s| s.incident_lux(C_DOME) * key_share);
     let lux = lux.zip(l.level_stops).map(|(k, s)| k * s.exp2());
-    let meter = settings
-        .zip(l.level_stops)
-        .map(|(s, level)| s.f_number_for(Stops(key_share.log2() + level)).0);
+    let meter = settings.zip(l.level_stops).map(|(s, level)| s.f_number_for(Stops(key_share.log2() + level)).0);
     let mut problems = Vec::new();
     if read.is_none() {
         problems.push("Its size could not be told; 20 degrees is taken.".into());
@@ -452,7 +448,9 @@ fn exposure_plan(r: &Readings, settings: Option<Settings>, lights: &[PlacedLight
             }
         }
     } else {
-        working.push("The settings of the picture are not known: enter aperture, shutter and ISO to get meter readings.".into());
+        working.push(
+            "The settings of the picture are not known: enter aperture, shutter and ISO to get meter readings.".into(),
+        );
     }
     for l in lights {
         working.push(format!(

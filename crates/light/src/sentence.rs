@@ -161,10 +161,10 @@ pub fn summary(r: &Readings) -> Vec<String> {
         }];
     }
     let key = &r.lights[0];
-    let mut head = format!("{} from {}", count_word(r.lights.len()), direction_words(key.azimuth_deg, key.elevation_deg));
+    let mut head =
+        format!("{} from {}", count_word(r.lights.len()), direction_words(key.azimuth_deg, key.elevation_deg));
     if r.lights.len() > 1 {
-        let rest: Vec<String> =
-            r.lights[1..].iter().map(|l| direction_words(l.azimuth_deg, l.elevation_deg)).collect();
+        let rest: Vec<String> = r.lights[1..].iter().map(|l| direction_words(l.azimuth_deg, l.elevation_deg)).collect();
         head += &format!(" and {}", rest.join(" and "));
     }
     head += match &r.ambient {

@@ -1,7 +1,7 @@
 //! Decoding with limits: orientation applied, colours brought to sRGB primaries.
 
-use crate::facts::{Facts, exif_facts};
 use crate::Refusal;
+use crate::facts::{Facts, exif_facts};
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader};
 use light::photo::{Photo, Samples};
 use light::tone::Encoding;
@@ -49,9 +49,8 @@ pub fn decode(bytes: &[u8], limits: Limits) -> Result<Decoded, Refusal> {
         let mb = |b: u64| b.div_ceil(1_000_000);
         return Err(Refusal::TooHeavy { found: mb(bytes.len() as u64), most: mb(limits.bytes) });
     }
-    let mut reader = ImageReader::new(Cursor::new(bytes))
-        .with_guessed_format()
-        .map_err(|e| Refusal::Damaged(e.to_string()))?;
+    let mut reader =
+        ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|e| Refusal::Damaged(e.to_string()))?;
     let format = reader.format().filter(|f| known(*f)).ok_or_else(|| Refusal::NotAPicture { hint: hint(bytes) })?;
     let mut l = image::Limits::default();
     l.max_alloc = Some(limits.memory);
@@ -96,7 +95,13 @@ pub fn decode(bytes: &[u8], limits: Limits) -> Result<Decoded, Refusal> {
     facts.format = name(format).into();
     facts.width = w;
     facts.height = h;
-    facts.bits = if linear { 32 } else if sixteen { 16 } else { 8 };
+    facts.bits = if linear {
+        32
+    } else if sixteen {
+        16
+    } else {
+        8
+    };
     facts.profile = profile;
     facts.linear = linear;
     facts.vfov_deg = facts.focal_35mm.and_then(|f| vfov(f, w, h));

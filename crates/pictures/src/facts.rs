@@ -45,7 +45,9 @@ fn number(exif: &Exif, tag: Tag) -> Option<f64> {
 
 /// Facts from a raw Exif block. Broken Exif gives no facts, not an error.
 pub(crate) fn exif_facts(raw: &[u8]) -> Facts {
-    let Ok(exif) = Reader::new().continue_on_error(true).read_raw(raw.to_vec()).or_else(|e| e.distill_partial_result(|_| ())) else {
+    let Ok(exif) =
+        Reader::new().continue_on_error(true).read_raw(raw.to_vec()).or_else(|e| e.distill_partial_result(|_| ()))
+    else {
         return Facts::default();
     };
     let settings = (|| {

@@ -29,7 +29,9 @@ pub enum Refusal {
         most: u64,
     },
     /// Not a picture this build reads.
-    #[error("This is not a picture that can be read here{hint}. JPEG, PNG, WebP, TIFF, BMP, OpenEXR and Radiance HDR are.")]
+    #[error(
+        "This is not a picture that can be read here{hint}. JPEG, PNG, WebP, TIFF, BMP, OpenEXR and Radiance HDR are."
+    )]
     NotAPicture {
         /// What it looks like, if known, with a leading space or comma.
         hint: String,

@@ -66,7 +66,8 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
 /// # Errors
 /// A sentence if the buffer does not fit the dimensions.
 pub fn encode_png(width: u32, height: u32, rgb: Vec<u8>) -> Result<Vec<u8>, Refusal> {
-    let img = RgbImage::from_raw(width, height, rgb).ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
+    let img =
+        RgbImage::from_raw(width, height, rgb).ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
     let mut out = std::io::Cursor::new(Vec::new());
     DynamicImage::ImageRgb8(img)
         .write_to(&mut out, image::ImageFormat::Png)

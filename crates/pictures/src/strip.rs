@@ -66,8 +66,11 @@ pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
 
 fn kept_exif(raw: &[u8]) -> Option<Bytes> {
     let raw = raw.strip_prefix(b"Exif\0\0".as_slice()).unwrap_or(raw);
-    let exif: Exif =
-        Reader::new().continue_on_error(true).read_raw(raw.to_vec()).or_else(|e| e.distill_partial_result(|_| ())).ok()?;
+    let exif: Exif = Reader::new()
+        .continue_on_error(true)
+        .read_raw(raw.to_vec())
+        .or_else(|e| e.distill_partial_result(|_| ()))
+        .ok()?;
     let fields: Vec<_> = KEPT.iter().filter_map(|t| exif.get_field(*t, In::PRIMARY)).collect();
     if fields.is_empty() {
         return None;

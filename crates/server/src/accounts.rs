@@ -113,7 +113,8 @@ impl<S: Send + Sync> FromRequestParts<S> for Me {
     type Rejection = Problem;
 
     async fn from_request_parts(parts: &mut Parts, state: &S) -> Result<Self, Problem> {
-        let session = AuthSession::from_request_parts(parts, state).await.map_err(|(_, text)| Problem::internal(text))?;
+        let session =
+            AuthSession::from_request_parts(parts, state).await.map_err(|(_, text)| Problem::internal(text))?;
         session.user.map(Me).ok_or_else(Problem::signed_out)
     }
 }
@@ -217,7 +218,11 @@ async fn open(session: &mut AuthSession, account: Account) -> Answer<Json<Person
 /// Make an account (student) and sign in.
 #[utoipa::path(post, path = "/accounts", request_body = NewAccount, tag = "accounts",
     responses((status = 200, body = Person), (status = 400, body = Problem), (status = 409, body = Problem)))]
-async fn sign_up(State(app): State<App>, mut session: AuthSession, Body(new): Body<NewAccount>) -> Answer<Json<Person>> {
+async fn sign_up(
+    State(app): State<App>,
+    mut session: AuthSession,
+    Body(new): Body<NewAccount>,
+) -> Answer<Json<Person>> {
     if !app.tries.allow("sign-up") {
         return Err(Problem::slow_down());
     }

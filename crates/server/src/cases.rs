@@ -92,8 +92,10 @@ async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
             .bind(id)
             .fetch_all(&app.pool)
             .await?;
-    let frames =
-        frames.into_iter().map(|(id, role, file_name, facts)| FrameView { id, role, file_name, facts: facts.0 }).collect();
+    let frames = frames
+        .into_iter()
+        .map(|(id, role, file_name, facts)| FrameView { id, role, file_name, facts: facts.0 })
+        .collect();
     Ok(CaseView { id: row.id, title: row.title, brief: row.brief, note: row.note, version: row.version, frames })
 }
 
@@ -208,7 +210,12 @@ pub struct CaseEdit {
 /// Change title, brief or note.
 #[utoipa::path(patch, path = "/cases/{id}", tag = "cases", params(("id" = Uuid, Path)), request_body = CaseEdit,
     responses((status = 200, body = CaseView), (status = 404, body = Problem), (status = 409, body = Problem)))]
-async fn change(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(edit): Body<CaseEdit>) -> Answer<Json<CaseView>> {
+async fn change(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(edit): Body<CaseEdit>,
+) -> Answer<Json<CaseView>> {
     let title = edit.title.as_deref().map(check_title).transpose()?;
     edit.brief.as_deref().map(check_brief).transpose()?;
     if edit.note.as_ref().is_some_and(|n| n.chars().count() > 10_000) {
@@ -238,7 +245,8 @@ async fn change(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(e
 #[utoipa::path(delete, path = "/cases/{id}", tag = "cases", params(("id" = Uuid, Path)),
     responses((status = 204), (status = 404, body = Problem)))]
 async fn remove(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<StatusCode> {
-    let done = sqlx::query("delete from cases where id = $1 and owner = $2").bind(id).bind(me.id).execute(&app.pool).await?;
+    let done =
+        sqlx::query("delete from cases where id = $1 and owner = $2").bind(id).bind(me.id).execute(&app.pool).await?;
     if done.rows_affected() == 0 {
         return Err(Problem::not_found("There is no such case among yours."));
     }

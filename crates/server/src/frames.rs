@@ -47,7 +47,10 @@ fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
     let prepared = decode(bytes)?;
     let Some(original) = pictures::without_location(bytes) else {
         return Err(pictures::Refusal::NotAPicture {
-            hint: format!(": {} files are read by the command line only; export JPEG, PNG or WebP", prepared.facts.format),
+            hint: format!(
+                ": {} files are read by the command line only; export JPEG, PNG or WebP",
+                prepared.facts.format
+            ),
         });
     };
     let media_type = match prepared.facts.format.as_str() {
@@ -62,8 +65,16 @@ fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
 
 /// Takes a picture into a case; used by the route and by the demo data. Files first, then the row:
 /// a row never points at nothing, and files without a row are swept.
-pub(crate) async fn add(app: &App, case: Uuid, author: Uuid, name: &str, bytes: Vec<u8>, marks: Option<Marks>) -> Answer<FrameView> {
-    let taken = tokio::task::spawn_blocking(move || take_in(&bytes)).await?.map_err(|r| Problem::refused(r.to_string()))?;
+pub(crate) async fn add(
+    app: &App,
+    case: Uuid,
+    author: Uuid,
+    name: &str,
+    bytes: Vec<u8>,
+    marks: Option<Marks>,
+) -> Answer<FrameView> {
+    let taken =
+        tokio::task::spawn_blocking(move || take_in(&bytes)).await?.map_err(|r| Problem::refused(r.to_string()))?;
     let facts = taken.prepared.facts.clone();
     app.store.put(&taken.hash, "original", taken.original).await?;
     for ((name, _), copy) in SIDES.iter().zip(taken.copies) {
@@ -102,7 +113,12 @@ pub(crate) async fn add(app: &App, case: Uuid, author: Uuid, name: &str, bytes: 
 #[utoipa::path(post, path = "/cases/{id}/frames", tag = "frames", params(("id" = Uuid, Path)),
     request_body(content = UploadForm, content_type = "multipart/form-data"),
     responses((status = 201, body = FrameView), (status = 404, body = Problem), (status = 422, body = Problem)))]
-async fn upload(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>, mut form: Multipart) -> Answer<(StatusCode, Json<FrameView>)> {
+async fn upload(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    mut form: Multipart,
+) -> Answer<(StatusCode, Json<FrameView>)> {
     must_own(&app, me.id, case).await?;
     let heavy = || Problem::refused(pictures::Refusal::TooHeavy { found: 82, most: 80 }.to_string());
     while let Some(field) = form.next_field().await.map_err(|e| Problem::bad(e.body_text()))? {
@@ -150,7 +166,12 @@ struct Size {
 /// The picture itself.
 #[utoipa::path(get, path = "/frames/{id}/picture", tag = "frames", params(("id" = Uuid, Path), Size),
     responses((status = 200, content_type = "image/jpeg"), (status = 404, body = Problem)))]
-async fn picture(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Query(size): Query<Size>) -> Answer<Response> {
+async fn picture(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Query(size): Query<Size>,
+) -> Answer<Response> {
     let f = owned(&app, me.id, id).await?;
     let (name, kind) = match size.size.as_deref() {
         None | Some("view") => ("view.jpg", "image/jpeg"),

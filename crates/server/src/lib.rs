@@ -53,7 +53,10 @@ pub struct Config {
 }
 
 #[derive(OpenApi)]
-#[openapi(info(title = "Slant Cast", description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."))]
+#[openapi(info(
+    title = "Slant Cast",
+    description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."
+))]
 struct ApiDoc;
 
 fn api() -> OpenApiRouter<App> {
@@ -156,6 +159,8 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     let app = prepare(config).await?;
     let router = router(app, &config.web);
     tracing::info!(address = %listener.local_addr()?, "listening");
-    axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>()).with_graceful_shutdown(stop).await?;
+    axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>())
+        .with_graceful_shutdown(stop)
+        .await?;
     Ok(())
 }

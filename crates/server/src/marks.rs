@@ -19,7 +19,7 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(current, save)).routes(routes!(try_out)).routes(routes!(verdict))
+    OpenApiRouter::new().routes(routes!(current_marks, save_marks)).routes(routes!(try_out)).routes(routes!(verdict))
 }
 
 /// Marks with their version and what they say.
@@ -70,13 +70,14 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
             .fetch_one(&app.pool)
             .await?;
     let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
-    let kept: Option<Jsonb<Readings>> =
-        sqlx::query_scalar("select body from readings where frame_id = $1 and marks_version = $2 and core_version = $3")
-            .bind(frame)
-            .bind(version)
-            .bind(CORE_VERSION)
-            .fetch_optional(&app.pool)
-            .await?;
+    let kept: Option<Jsonb<Readings>> = sqlx::query_scalar(
+        "select body from readings where frame_id = $1 and marks_version = $2 and core_version = $3",
+    )
+    .bind(frame)
+    .bind(version)
+    .bind(CORE_VERSION)
+    .fetch_optional(&app.pool)
+    .await?;
     let readings = match kept {
         Some(r) => r.0,
         None => {
@@ -104,7 +105,7 @@ async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> 
 /// The marks of a frame and what they say.
 #[utoipa::path(get, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)),
     responses((status = 200, body = MarkedFrame), (status = 404, body = Problem)))]
-async fn current(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
+async fn current_marks(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
     newest(&app, &f.hash, id).await.map(Json)
 }
@@ -112,7 +113,12 @@ async fn current(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> An
 /// Save marks as a new version. An edit made on an older version gets 409 with the current one.
 #[utoipa::path(put, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)), request_body = MarksEdit,
     responses((status = 200, body = MarkedFrame), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
-async fn save(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(edit): Body<MarksEdit>) -> Answer<Json<MarkedFrame>> {
+async fn save_marks(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(edit): Body<MarksEdit>,
+) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
     // The primary key settles who comes first.
@@ -140,7 +146,12 @@ async fn save(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(edi
 /// Read marks without saving them: while a mark is dragged.
 #[utoipa::path(post, path = "/frames/{id}/read", tag = "marks", params(("id" = Uuid, Path)), request_body = Marks,
     responses((status = 200, body = Readings), (status = 400, body = Problem), (status = 404, body = Problem)))]
-async fn try_out(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>, Body(marks): Body<serde_json::Value>) -> Answer<Json<Readings>> {
+async fn try_out(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(marks): Body<serde_json::Value>,
+) -> Answer<Json<Readings>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
     read(&app, &f.hash, &marks).await.map(Json)

@@ -16,7 +16,7 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(current, save))
+    OpenApiRouter::new().routes(routes!(current_plan, save_plan))
 }
 
 /// A set with the choices it was computed from.
@@ -64,7 +64,7 @@ async fn latest(app: &App, case: Uuid) -> Answer<(i64, Choices)> {
 /// The set of a case.
 #[utoipa::path(get, path = "/cases/{id}/plan", tag = "plans", params(("id" = Uuid, Path)),
     responses((status = 200, body = PlanView), (status = 404, body = Problem)))]
-async fn current(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<PlanView>> {
+async fn current_plan(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<PlanView>> {
     must_own(&app, me.id, case).await?;
     let (version, choices) = latest(&app, case).await?;
     compute(&app, case, version, choices).await.map(Json)
@@ -73,7 +73,12 @@ async fn current(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> 
 /// Choose modifiers, heights, distances, exposure.
 #[utoipa::path(put, path = "/cases/{id}/plan", tag = "plans", params(("id" = Uuid, Path)), request_body = PlanEdit,
     responses((status = 200, body = PlanView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
-async fn save(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>, Body(edit): Body<PlanEdit>) -> Answer<Json<PlanView>> {
+async fn save_plan(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Body(edit): Body<PlanEdit>,
+) -> Answer<Json<PlanView>> {
     must_own(&app, me.id, case).await?;
     edit.choices.check().map_err(Problem::bad)?;
     let done = sqlx::query(

@@ -60,7 +60,9 @@ impl Problem {
             StatusCode::CONFLICT,
             "stale",
             "Changed elsewhere",
-            format!("The {what} changed since you opened it, in another window or by another person. Your edit was not saved over it."),
+            format!(
+                "The {what} changed since you opened it, in another window or by another person. Your edit was not saved over it."
+            ),
         );
         p.current = Some(current);
         p
@@ -78,7 +80,12 @@ impl Problem {
 
     /// 429.
     pub fn slow_down() -> Self {
-        Self::new(StatusCode::TOO_MANY_REQUESTS, "slow-down", "Too many tries", "Too many tries: wait a minute, then try again.")
+        Self::new(
+            StatusCode::TOO_MANY_REQUESTS,
+            "slow-down",
+            "Too many tries",
+            "Too many tries: wait a minute, then try again.",
+        )
     }
 
     /// 500; the reason goes to the log, not to the person.

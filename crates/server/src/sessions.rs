@@ -22,13 +22,14 @@ impl SessionStore for PgSessions {
     async fn create(&self, record: &mut Record) -> Result<()> {
         // 128 random bits: a collision is drawn again
         loop {
-            let done = sqlx::query("insert into sessions (id, data, expires) values ($1, $2, $3) on conflict do nothing")
-                .bind(record.id.to_string())
-                .bind(Json(&record.data))
-                .bind(record.expiry_date)
-                .execute(&self.0)
-                .await
-                .map_err(backend)?;
+            let done =
+                sqlx::query("insert into sessions (id, data, expires) values ($1, $2, $3) on conflict do nothing")
+                    .bind(record.id.to_string())
+                    .bind(Json(&record.data))
+                    .bind(record.expiry_date)
+                    .execute(&self.0)
+                    .await
+                    .map_err(backend)?;
             if done.rows_affected() == 1 {
                 return Ok(());
             }

@@ -114,8 +114,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64) -> Result<(), Failu
     for file in &files {
         let text = std::fs::read_to_string(file.with_extension("json"))
             .map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
-        let case: Case =
-            serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let case: Case = serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         if jitter > 0.0 {
             let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
@@ -143,7 +142,10 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64) -> Result<(), Failu
                 .filter(|(_, d)| *d < 25.0);
             count[0] += 1;
             let Some((i, d)) = best else {
-                line += &format!("  MISSED {:.0}/{:.0} o{:.0} {:+.1}", t.azimuth_deg, t.elevation_deg, t.angular_size_deg, t.level_stops);
+                line += &format!(
+                    "  MISSED {:.0}/{:.0} o{:.0} {:+.1}",
+                    t.azimuth_deg, t.elevation_deg, t.angular_size_deg, t.level_stops
+                );
                 continue;
             };
             count[1] += 1;
@@ -193,8 +195,9 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64) -> Result<(), Failu
     println!("| reading | n | median error | 90 % | worst | unit | median stated sd | within 2 sd |");
     println!("|---|---|---|---|---|---|---|---|");
     for ((kind, what), row) in &rows {
-        let (text, unit) = [("direction", "deg"), ("size", "%"), ("level of weaker lights", "stop"), ("ambient", "stop")]
-            [*what as usize];
+        let (text, unit) =
+            [("direction", "deg"), ("size", "%"), ("level of weaker lights", "stop"), ("ambient", "stop")]
+                [*what as usize];
         row.print(&format!("{kind}: {text}"), unit);
     }
     println!();

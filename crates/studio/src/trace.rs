@@ -100,9 +100,7 @@ impl Face {
                 let k = r * a.sqrt();
                 self.centre + self.u * (k * c) + self.v * (k * s)
             }
-            LampShape::Rectangle(w, h) => {
-                self.centre + self.u * (w * (2.0 * a - 1.0)) + self.v * (h * (2.0 * b - 1.0))
-            }
+            LampShape::Rectangle(w, h) => self.centre + self.u * (w * (2.0 * a - 1.0)) + self.v * (h * (2.0 * b - 1.0)),
         }
     }
 
@@ -160,12 +158,8 @@ pub fn render(scene: &Scene, view: &View) -> Vec<f32> {
                 for sx in 0..view.grid {
                     let x = col as f64 + (f64::from(sx) + dice.roll()) / f64::from(view.grid);
                     let y = row as f64 + (f64::from(sy) + dice.roll()) / f64::from(view.grid);
-                    let d = Vec3::new(
-                        (x - width as f64 / 2.0) / f,
-                        -(y - f64::from(view.height) / 2.0) / f,
-                        -1.0,
-                    )
-                    .normalize();
+                    let d = Vec3::new((x - width as f64 / 2.0) / f, -(y - f64::from(view.height) / 2.0) / f, -1.0)
+                        .normalize();
                     let c = shade(scene, &faces, &origin, &d, &mut dice, 0);
                     sum.iter_mut().zip(c).for_each(|(s, v)| *s += v);
                 }

@@ -1,9 +1,9 @@
 //! A mirror ball: each highlight is the picture of a light; its place gives the direction, its
 //! solid angle the size. `L = 2 (N.V) N - V` with the true view ray.
 
-use super::{Seen, strongest, too_faint};
 use super::blobs::{Blob, Search, Signal, find};
 use super::outline::{Refined, refine_circle};
+use super::{Seen, strongest, too_faint};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_solid_angle, reflect};
 use crate::photo::Photo;
 use std::f64::consts::PI;
@@ -22,11 +22,10 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
     let outline = refine_circle(photo, centre, radius);
     let e = outline.ellipse;
     let sphere = SeenSphere::from_silhouette(camera, e.centre, e.rx);
-    let search = Search { signal: Signal::Luminance, smooth: 0, lowest_stops: -9.0, most: 6, contrast: 0.5, max_border: 0.9 };
+    let search =
+        Search { signal: Signal::Luminance, smooth: 0, lowest_stops: -9.0, most: 6, contrast: 0.5, max_border: 0.9 };
     let blobs = find(photo, e.centre, e.rx, |x, y| e.level(x, y), search);
-    let shifted = |dx: f64, dr: f64| {
-        SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1]], e.rx + dr)
-    };
+    let shifted = |dx: f64, dr: f64| SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1]], e.rx + dr);
     let d = 0.5;
     let variants = [shifted(d, 0.0), shifted(0.0, d)];
     let mut lights: Vec<(Seen, Blob)> = blobs

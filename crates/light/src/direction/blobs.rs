@@ -133,13 +133,7 @@ fn is_skirt(b: &Blob, found: &[Blob]) -> bool {
     })
 }
 
-fn window(
-    photo: &Photo,
-    centre: [f64; 2],
-    reach: f64,
-    level: &impl Fn(f64, f64) -> f64,
-    search: Search,
-) -> Window {
+fn window(photo: &Photo, centre: [f64; 2], reach: f64, level: &impl Fn(f64, f64) -> f64, search: Search) -> Window {
     let x0 = (centre[0] - reach).floor().max(0.0) as i64;
     let y0 = (centre[1] - reach).floor().max(0.0) as i64;
     let x1 = ((centre[0] + reach).ceil() as i64).min(i64::from(photo.width()));
@@ -308,12 +302,8 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
         return None;
     }
     // The floor next to the spot: the ring around it, if darker than half height.
-    let mut ring: Vec<f64> = skirt
-        .iter()
-        .filter(|&&i| free[i])
-        .map(|&i| win.value[i])
-        .filter(|v| *v < floor + 0.5 * height)
-        .collect();
+    let mut ring: Vec<f64> =
+        skirt.iter().filter(|&&i| free[i]).map(|&i| win.value[i]).filter(|v| *v < floor + 0.5 * height).collect();
     let near_floor = if ring.len() >= 8 {
         ring.sort_by(f64::total_cmp);
         ring[ring.len() / 4]

@@ -6,10 +6,10 @@
 //! in which direction - up to the sign. The sign is settled by a mark, by the white visible on
 //! either side, or stays open, and then both solutions are kept.
 
-use super::{Seen, strongest, too_faint};
 use super::ball_mirror::{centroid_error, mapped_back};
 use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
+use super::{Seen, strongest, too_faint};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, clock_of};
 use crate::marks::{Ellipse, Outline};
 use crate::photo::Photo;
@@ -181,26 +181,13 @@ pub fn read(
         catchlights.retain(|c| !too_faint(&c.seen, top));
     }
     let g = best.direction;
-    EyeReading {
-        catchlights,
-        turned,
-        gaze_clock: clock_of(g.x, g.y),
-        settled,
-        contradiction,
-        limbus: refined,
-    }
+    EyeReading { catchlights, turned, gaze_clock: clock_of(g.x, g.y), settled, contradiction, limbus: refined }
 }
 
 fn automatic(photo: &Photo, e: &Ellipse) -> Vec<Blob> {
     let smooth = (e.rx.max(e.ry) / 35.0) as usize;
-    let search = Search {
-        signal: Signal::DarkestChannel,
-        smooth,
-        lowest_stops: -7.0,
-        most: 6,
-        contrast: 0.35,
-        max_border: 0.3,
-    };
+    let search =
+        Search { signal: Signal::DarkestChannel, smooth, lowest_stops: -7.0, most: 6, contrast: 0.35, max_border: 0.3 };
     // The limbus itself is soft: stay a pixel or so inside it.
     let k = 1.0 - (1.2 / e.rx.min(e.ry)).max(0.03);
     let shrunk = Ellipse { rx: k * e.rx, ry: k * e.ry, ..*e };
@@ -220,7 +207,14 @@ fn outlined(photo: &Photo, e: &Ellipse, polygon: &[[f64; 2]]) -> Option<Blob> {
         drawn.centre,
         reach,
         |x, y| ((x - drawn.centre[0]).hypot(y - drawn.centre[1]) / reach).max(e.level(x, y)),
-        Search { signal: Signal::DarkestChannel, smooth: 0, lowest_stops: -7.0, most: 3, contrast: 0.3, max_border: 0.5 },
+        Search {
+            signal: Signal::DarkestChannel,
+            smooth: 0,
+            lowest_stops: -7.0,
+            most: 3,
+            contrast: 0.3,
+            max_border: 0.5,
+        },
     );
     let found = near.into_iter().find(|b| {
         let off = (b.centre[0] - drawn.centre[0]).hypot(b.centre[1] - drawn.centre[1]);

@@ -137,7 +137,13 @@ pub fn fit(points: &[[f64; 3]], radius: f64) -> Option<Skirt> {
         let info = m.jacobian.tr_mul(&m.jacobian);
         let cov = (info + nalgebra::DMatrix::identity(5, 5) * 1e-6).try_inverse()?;
         let scale = (m.cost / points.len() as f64).max(0.3);
-        tried.push((m.cost, m.x[2], (cov[(2, 2)].max(0.0) * scale * 4.0).sqrt(), m.x[3], cov[(3, 3)].max(0.0) * scale * 4.0));
+        tried.push((
+            m.cost,
+            m.x[2],
+            (cov[(2, 2)].max(0.0) * scale * 4.0).sqrt(),
+            m.x[3],
+            cov[(3, 3)].max(0.0) * scale * 4.0,
+        ));
     }
     let best = tried.iter().map(|t| t.0).fold(f64::MAX, f64::min);
     if best / points.len() as f64 > 4.0 {

@@ -1,0 +1,77 @@
+// All calls to the server go through here. Types are generated from the Rust types (npm run api).
+import createClient, { type Middleware } from 'openapi-fetch'
+import type { components, paths } from './schema'
+
+type Schemas = components['schemas']
+export type Marks = Schemas['Marks']
+export type Mark = Schemas['Mark']
+export type Readings = Schemas['Readings']
+export type Light = Schemas['Light']
+export type MarkReading = Schemas['MarkReading']
+export type Sighting = Schemas['Sighting']
+export type CaseView = Schemas['CaseView']
+export type CaseCard = Schemas['CaseCard']
+export type FrameView = Schemas['FrameView']
+export type Person = Schemas['Person']
+export type Brief = Schemas['Brief']
+export type Modifier = Schemas['Modifier']
+export type PlanView = Schemas['PlanView']
+export type PlacedLight = Schemas['PlacedLight']
+export type SetPlan = Schemas['SetPlan']
+export type Choices = Schemas['Choices']
+export type Verdict = Schemas['Verdict']
+export type Finding = Schemas['Finding']
+export type MarkedFrame = Schemas['MarkedFrame']
+export type Problem = Schemas['Problem']
+
+/** A problem document (RFC 9457) as an error: `message` is the sentence for the person. */
+export class ApiProblem extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+
+  get status(): number {
+    return this.problem.status
+  }
+}
+
+function asProblem(value: unknown, status: number): Problem {
+  if (value && typeof value === 'object' && 'detail' in value) return value as Problem
+  return { type: 'urn:slantcast:unknown', title: 'No answer', status, detail: 'The server did not answer as expected. Nothing that was saved is lost; try again.' }
+}
+
+const raise: Middleware = {
+  async onResponse({ response }) {
+    if (!response.ok) throw new ApiProblem(asProblem(await response.json().catch(() => null), response.status))
+  },
+  onError({ error }) {
+    if (error instanceof ApiProblem) return error
+    return new ApiProblem(asProblem({ type: 'urn:slantcast:offline', title: 'No connection', status: 0, detail: 'The server cannot be reached. Your last change is kept here and will be sent again.' }, 0))
+  },
+}
+
+export const api = createClient<paths>({ baseUrl: '/' })
+api.use(raise)
+
+/** The data of an answer; failures have been thrown before. */
+export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
+  return (await call).data as T
+}
+
+export const pictureUrl = (frame: string, size: 'view' | 'thumb') => `/api/frames/${frame}/picture?size=${size}`
+
+/** Sends a picture with progress in 0..1; fetch cannot report it. */
+export function upload(caseId: string, file: File, progress: (share: number) => void): Promise<FrameView> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    const form = new FormData()
+    form.append('file', file)
+    request.open('POST', `/api/cases/${caseId}/frames`)
+    request.responseType = 'json'
+    request.upload.onprogress = (e) => e.lengthComputable && progress(e.loaded / e.total)
+    request.onload = () =>
+      request.status < 300 ? resolve(request.response as FrameView) : reject(new ApiProblem(asProblem(request.response, request.status)))
+    request.onerror = () => reject(new ApiProblem(asProblem(null, 0)))
+    request.send(form)
+  })
+}

@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { RouterLink, RouterView, useRouter } from 'vue-router'
+import KeysHelp from '../shell/KeysHelp.vue'
+import { useCase } from './case'
+import PictureDrop from './PictureDrop.vue'
+
+const props = defineProps<{ caseId: string }>()
+const current = useCase()
+const router = useRouter()
+const loading = ref(true)
+const failed = ref('')
+
+async function load() {
+  loading.value = true
+  failed.value = ''
+  try {
+    await current.open(props.caseId)
+  } catch (e) {
+    failed.value = (e as Error).message
+  } finally {
+    loading.value = false
+  }
+}
+watch(() => props.caseId, load, { immediate: true })
+
+function keys(e: KeyboardEvent) {
+  const target = e.target as HTMLElement
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return
+  if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z') {
+    e.preventDefault()
+    if (e.shiftKey) current.redo()
+    else current.undo()
+  } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'y') {
+    e.preventDefault()
+    current.redo()
+  } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-4]$/.test(e.key)) {
+    const name = ['look', 'read', 'rebuild', 'verdict'][Number(e.key) - 1]
+    if (name && current.frame) void router.push({ name, params: { caseId: props.caseId } })
+  }
+}
+const leaving = (e: BeforeUnloadEvent) => {
+  if (current.saving !== 'saved') {
+    void current.flush()
+    e.preventDefault()
+  }
+}
+onMounted(() => {
+  window.addEventListener('keydown', keys)
+  window.addEventListener('beforeunload', leaving)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', keys)
+  window.removeEventListener('beforeunload', leaving)
+  void current.flush()
+})
+</script>
+
+<template>
+  <main class="case">
+    <p v-if="loading" class="p-4 quiet" role="status">Opening the case…</p>
+    <div v-else-if="failed" class="p-4">
+      <h1>The case cannot be opened</h1>
+      <p role="alert">{{ failed }}</p>
+      <RouterLink to="/cases">Your cases</RouterLink>
+    </div>
+    <div v-else-if="!current.frame && current.view" class="p-4 narrow">
+      <h1>{{ current.view.title }}</h1>
+      <p class="quiet">This case has no picture yet.</p>
+      <PictureDrop :case-id="caseId" @taken="load" />
+    </div>
+    <template v-else>
+      <div v-if="current.theirs" class="stale" role="alert" data-test="stale">
+        {{ current.problem }}
+        <button class="btn btn-sm btn-go" type="button" @click="current.keepMine()">Keep mine</button>
+        <button class="btn btn-sm btn-plain" type="button" @click="current.takeTheirs()">Take the other</button>
+      </div>
+      <div v-else-if="current.problem" class="stale" role="alert" data-test="case-problem">{{ current.problem }}</div>
+      <RouterView />
+      <KeysHelp />
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.case {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  min-height: 0;
+}
+.narrow {
+  max-width: 46rem;
+}
+.stale {
+  background: #5c4438;
+  padding: 0.5rem 1rem;
+  display: flex;
+  gap: 0.7rem;
+  align-items: center;
+  flex-wrap: wrap;
+}
+</style>

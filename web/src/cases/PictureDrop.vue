@@ -1,0 +1,72 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { upload, type FrameView } from '../api/client'
+
+const props = defineProps<{ caseId?: string; prepare?: () => Promise<string> }>()
+const emit = defineEmits<{ taken: [frame: FrameView, caseId: string] }>()
+const over = ref(false)
+const share = ref<number | null>(null)
+const problem = ref('')
+const input = ref<HTMLInputElement>()
+
+async function take(file: File | undefined | null) {
+  if (!file || share.value !== null) return
+  problem.value = ''
+  share.value = 0
+  try {
+    if (file.size === 0) throw new Error('The file is empty (zero bytes): choose it again, or export it again from where it came.')
+    const id = props.caseId ?? (await props.prepare?.())
+    if (!id) return
+    const frame = await upload(id, file, (s) => (share.value = s))
+    emit('taken', frame, id)
+  } catch (e) {
+    problem.value = (e as Error).message
+  } finally {
+    share.value = null
+    if (input.value) input.value.value = ''
+  }
+}
+function dropped(e: DragEvent) {
+  over.value = false
+  void take(e.dataTransfer?.files[0])
+}
+</script>
+
+<template>
+  <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
+    <p class="mb-2">Drop a picture here, or</p>
+    <label class="btn btn-go">
+      Choose a picture
+      <input ref="input" class="visually-hidden" type="file" accept="image/jpeg,image/png,image/webp,.jpg,.jpeg,.png,.webp" data-test="file" :disabled="share !== null" @change="take(($event.target as HTMLInputElement).files?.[0])" />
+    </label>
+    <p class="quiet small mt-2 mb-0">JPEG, PNG or WebP up to 80 MB. Where it was taken is removed on the way in.</p>
+    <div v-if="share !== null" class="mt-3" role="status">
+      <progress :value="share" max="1" aria-label="Sending the picture" />
+      <span class="ms-2">{{ share < 1 ? `Sending, ${Math.round(share * 100)} %` : 'Looking at it…' }}</span>
+    </div>
+    <p v-if="problem" class="problem mt-3 mb-0" role="alert" data-test="upload-problem">{{ problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+.drop {
+  border: 2px dashed #8f8f8f;
+  border-radius: 8px;
+  padding: 1.4rem;
+  text-align: center;
+}
+.drop.over {
+  border-color: #fff;
+  background: var(--raised);
+}
+.drop:focus-within {
+  border-color: #fff;
+}
+.problem {
+  color: var(--fault);
+}
+progress {
+  width: 12rem;
+  accent-color: #e8e8e8;
+}
+</style>

@@ -1,0 +1,169 @@
+<script setup lang="ts">
+// A picture in its halo. Draws from props alone; marks come in through the slot, in stage pixels.
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { lobeRadius, lobeStrength, onBand, place } from './band'
+import RoleMark from './RoleMark.vue'
+
+export interface HaloLight {
+  role: string
+  azimuth_deg: number
+  elevation_deg: number
+  direction_sd_deg?: number
+  angular_size_deg?: number | null
+  angular_size_range_deg?: number[] | null
+  level_stops?: number | null
+}
+export interface HaloRay {
+  from: number[]
+  light: number
+}
+
+const props = defineProps<{
+  src: string
+  width: number
+  height: number
+  lights: HaloLight[]
+  rays?: HaloRay[]
+  alt: string
+  armed?: boolean
+}>()
+const emit = defineEmits<{ press: [e: PointerEvent, at: number[]]; drag: [e: PointerEvent, at: number[]]; release: [e: PointerEvent, at: number[]] }>()
+
+const host = ref<HTMLElement>()
+const svg = ref<SVGSVGElement>()
+const space = ref({ w: 600, h: 500 })
+const watcher = new ResizeObserver(([entry]) => {
+  if (entry) space.value = { w: entry.contentRect.width, h: entry.contentRect.height }
+})
+onMounted(() => host.value && watcher.observe(host.value))
+onBeforeUnmount(() => watcher.disconnect())
+
+const RIM = 15
+const depth = computed(() => Math.max(30, Math.min(64, space.value.w * 0.085)))
+const scale = computed(() => {
+  const room = 2 * (depth.value + RIM)
+  return Math.max(0.02, Math.min((space.value.w - room) / props.width, (space.value.h - room) / props.height))
+})
+const box = computed(() => ({ hw: (props.width * scale.value) / 2, hh: (props.height * scale.value) / 2, depth: depth.value }))
+const size = computed(() => ({ w: 2 * (box.value.hw + depth.value + RIM), h: 2 * (box.value.hh + depth.value + RIM) }))
+const origin = computed(() => ({ x: size.value.w / 2 - box.value.hw, y: size.value.h / 2 - box.value.hh }))
+
+const lobes = computed(() =>
+  props.lights.map((l, i) => {
+    const at = place(box.value, onBand(l))
+    const r = lobeRadius(box.value, l.angular_size_deg ?? 8)
+    const soft = lobeRadius(box.value, (l.angular_size_range_deg?.[1] ?? l.angular_size_deg ?? 8) + 2 * (l.direction_sd_deg ?? 0))
+    return { i, role: l.role, x: at.x, y: at.y, r: Math.min(r, depth.value * 0.9), soft: Math.min(soft, depth.value * 1.2), strength: lobeStrength(l.level_stops) }
+  }),
+)
+const ticks = computed(() =>
+  Array.from({ length: 12 }, (_, k) => {
+    const a = ((k + 1) / 12) * 2 * Math.PI
+    const d = { x: Math.sin(a), y: -Math.cos(a), out: 1 }
+    const edge = place(box.value, d)
+    const len = Math.hypot(edge.x, edge.y)
+    return { k: k + 1, x1: edge.x, y1: edge.y, x2: edge.x * (1 - 7 / len), y2: edge.y * (1 - 7 / len), tx: edge.x * (1 + 9 / len), ty: edge.y * (1 + 9 / len) }
+  }),
+)
+
+function stage(p: number[]) {
+  return { x: origin.value.x + (p[0] ?? 0) * scale.value, y: origin.value.y + (p[1] ?? 0) * scale.value }
+}
+function inPicture(e: PointerEvent): number[] {
+  const r = svg.value?.getBoundingClientRect()
+  if (!r) return [0, 0]
+  return [(e.clientX - r.left - origin.value.x) / scale.value, (e.clientY - r.top - origin.value.y) / scale.value]
+}
+defineExpose({ stage, scale, origin })
+</script>
+
+<template>
+  <div ref="host" class="host">
+    <svg
+      ref="svg"
+      :width="size.w"
+      :height="size.h"
+      :class="{ armed }"
+      role="group"
+      :aria-label="alt"
+      data-test="halo"
+      @pointerdown="emit('press', $event, inPicture($event))"
+      @pointermove="emit('drag', $event, inPicture($event))"
+      @pointerup="emit('release', $event, inPicture($event))"
+      @pointercancel="emit('release', $event, inPicture($event))"
+    >
+      <g :transform="`translate(${size.w / 2} ${size.h / 2})`">
+        <rect :x="-box.hw - depth" :y="-box.hh - depth" :width="2 * (box.hw + depth)" :height="2 * (box.hh + depth)" rx="10" class="band" />
+        <rect :x="-box.hw - depth / 2" :y="-box.hh - depth / 2" :width="2 * box.hw + depth" :height="2 * box.hh + depth" rx="5" class="side" />
+        <g class="clock" aria-hidden="true">
+          <template v-for="t in ticks" :key="t.k">
+            <line :x1="t.x1" :y1="t.y1" :x2="t.x2" :y2="t.y2" />
+            <text :x="t.tx" :y="t.ty">{{ t.k }}</text>
+          </template>
+        </g>
+        <image :href="src" :x="-box.hw" :y="-box.hh" :width="2 * box.hw" :height="2 * box.hh" preserveAspectRatio="none" />
+        <g v-for="l in lobes" :key="l.i" :class="`role-${l.role}`" data-test="lobe">
+          <circle :cx="l.x" :cy="l.y" :r="l.soft" fill="currentColor" fill-opacity="0.16" />
+          <circle :cx="l.x" :cy="l.y" :r="l.r" fill="currentColor" :fill-opacity="l.strength" stroke="currentColor" stroke-width="1.2" />
+          <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6, Math.max(3, l.r * 0.5))" class="inner" />
+        </g>
+        <template v-for="(ray, i) in rays ?? []" :key="`r${i}`">
+          <line
+            v-if="lobes[ray.light]"
+            :x1="(ray.from[0] ?? 0) * scale - box.hw"
+            :y1="(ray.from[1] ?? 0) * scale - box.hh"
+            :x2="lobes[ray.light]?.x"
+            :y2="lobes[ray.light]?.y"
+            :class="`ray role-${lobes[ray.light]?.role}`"
+          />
+        </template>
+      </g>
+      <slot :scale="scale" :origin="origin" :box="box" :stage="stage" />
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.host {
+  width: 100%;
+  height: 100%;
+  min-height: 0;
+  display: grid;
+  place-items: center;
+  overflow: hidden;
+}
+svg {
+  display: block;
+  touch-action: none;
+  user-select: none;
+}
+svg.armed {
+  cursor: crosshair;
+}
+.band {
+  fill: var(--band);
+}
+.side {
+  fill: none;
+  stroke: #8f8f8f;
+  stroke-dasharray: 2 5;
+}
+.clock line {
+  stroke: #a2a2a2;
+}
+.clock text {
+  fill: #cfcfcf;
+  font-size: 11px;
+  text-anchor: middle;
+  dominant-baseline: central;
+}
+.inner {
+  color: #1c1c1c;
+}
+.ray {
+  stroke: currentColor;
+  stroke-width: 1;
+  stroke-opacity: 0.85;
+  pointer-events: none;
+}
+</style>

@@ -1,0 +1,47 @@
+// Where a direction lies on the halo. Drawing only: angles come from the core.
+
+export interface Direction {
+  azimuth_deg: number
+  elevation_deg: number
+}
+
+/** A direction as seen on the band: unit vector in the picture (y down) and share of the band's
+ *  depth, 0 at the lens, 1 behind. */
+export function onBand(d: Direction): { x: number; y: number; out: number } {
+  const az = (d.azimuth_deg * Math.PI) / 180
+  const el = (d.elevation_deg * Math.PI) / 180
+  const x = Math.cos(el) * Math.sin(az)
+  const y = Math.sin(el)
+  const z = Math.cos(el) * Math.cos(az)
+  const r = Math.hypot(x, y)
+  const out = Math.atan2(r, z) / Math.PI
+  return r < 1e-6 ? { x: 0, y: -1, out } : { x: x / r, y: -y / r, out }
+}
+
+export interface Box {
+  /** half width and half height of the picture */
+  hw: number
+  hh: number
+  /** depth of the band */
+  depth: number
+}
+
+/** Where the ray from the centre crosses the rectangle that lies `out` of the band's depth outside
+ *  the picture. Corners are rounded by the band's depth, so that no place is farther than another. */
+export function place(box: Box, d: { x: number; y: number; out: number }): { x: number; y: number } {
+  const grow = d.out * box.depth
+  const w = box.hw + grow
+  const h = box.hh + grow
+  const k = Math.min(w / Math.max(Math.abs(d.x), 1e-9), h / Math.max(Math.abs(d.y), 1e-9))
+  return { x: d.x * k, y: d.y * k }
+}
+
+/** Radius of a lobe for an angular size: a degree spans as much along the band as across it. */
+export function lobeRadius(box: Box, sizeDeg: number): number {
+  return Math.max(4, ((sizeDeg / 2) * box.depth) / 180 * 1.6)
+}
+
+/** Strength of a lobe's fill for a level in stops under the key. */
+export function lobeStrength(level: number | null | undefined): number {
+  return Math.max(0.22, 0.85 * Math.pow(2, (level ?? 0) / 2.5))
+}

@@ -1,0 +1,89 @@
+<script setup lang="ts">
+// One mark on the picture, with handles when it is chosen. Stage pixels.
+import { computed } from 'vue'
+import type { Mark, MarkReading } from '../api/client'
+import { centreOf, handlesOf, letterOf, nameOf } from './edit'
+
+const props = defineProps<{ mark: Mark; reading?: MarkReading; scale: number; stage: (p: number[]) => { x: number; y: number }; chosen: boolean }>()
+
+const c = computed(() => props.stage(centreOf(props.mark)))
+const points = (list: number[][]) => list.map((p) => { const s = props.stage(p); return `${s.x},${s.y}` }).join(' ')
+const label = computed(() => {
+  const m = props.mark
+  if (m.kind === 'ball') return { x: c.value.x + m.radius_px * props.scale * 0.72 + 9, y: c.value.y - m.radius_px * props.scale * 0.72 - 5 }
+  if (m.kind === 'eye') return { x: c.value.x + m.limbus.rx * props.scale + 9, y: c.value.y - m.limbus.ry * props.scale - 3 }
+  return { x: c.value.x + 14, y: c.value.y - 12 }
+})
+const spots = computed(() => (props.reading?.catchlights ?? props.reading?.lights ?? []).filter((s) => s.outline?.length))
+</script>
+
+<template>
+  <g class="shape" :class="{ chosen, off: mark.off }" :data-mark="mark.id" data-test="mark">
+    <title>{{ mark.id }}, {{ nameOf(mark) }}</title>
+    <template v-if="mark.kind === 'ball'">
+      <circle class="under" :cx="c.x" :cy="c.y" :r="mark.radius_px * scale" />
+      <circle class="line" :cx="c.x" :cy="c.y" :r="mark.radius_px * scale" />
+    </template>
+    <template v-else-if="mark.kind === 'eye'">
+      <ellipse class="under" :transform="`translate(${c.x} ${c.y}) rotate(${mark.limbus.angle_deg ?? 0})`" :rx="mark.limbus.rx * scale" :ry="mark.limbus.ry * scale" />
+      <ellipse class="line" :transform="`translate(${c.x} ${c.y}) rotate(${mark.limbus.angle_deg ?? 0})`" :rx="mark.limbus.rx * scale" :ry="mark.limbus.ry * scale" />
+    </template>
+    <template v-else-if="mark.kind === 'patch'">
+      <polygon class="under" :points="points(mark.polygon)" />
+      <polygon class="line" :points="points(mark.polygon)" />
+    </template>
+    <polygon v-for="(s, i) in spots" :key="i" class="spot" :points="points(s.outline ?? [])" />
+    <text class="label" :x="label.x" :y="label.y">{{ letterOf(mark) }}</text>
+    <template v-if="chosen">
+      <rect v-for="h in handlesOf(mark)" :key="h.handle" class="handle" :x="stage(h.at).x - 5" :y="stage(h.at).y - 5" width="10" height="10" :data-handle="h.handle" />
+    </template>
+  </g>
+</template>
+
+<style scoped>
+.under,
+.line {
+  fill: transparent;
+  vector-effect: non-scaling-stroke;
+}
+.under {
+  stroke: #000;
+  stroke-opacity: 0.55;
+  stroke-width: 3.4;
+}
+.line {
+  stroke: #fff;
+  stroke-width: 1.4;
+}
+.chosen .line {
+  stroke-width: 2.2;
+}
+.off {
+  opacity: 0.45;
+}
+.off .line {
+  stroke-dasharray: 4 4;
+}
+.spot {
+  fill: none;
+  stroke: #fff;
+  stroke-width: 1;
+  paint-order: stroke;
+}
+.label {
+  fill: #fff;
+  stroke: #000;
+  stroke-width: 2.6;
+  paint-order: stroke;
+  font-size: 12px;
+  font-weight: 700;
+  dominant-baseline: central;
+}
+.handle {
+  fill: #fff;
+  stroke: #000;
+}
+.shape {
+  cursor: move;
+}
+</style>

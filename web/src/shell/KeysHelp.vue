@@ -1,0 +1,64 @@
+<script setup lang="ts">
+import { onBeforeUnmount, onMounted, ref } from 'vue'
+
+const open = ref(false)
+const groups = [
+  {
+    title: 'Marks (in Read)',
+    keys: [
+      ['B', 'matte ball: press on its centre, drag to its edge'],
+      ['M', 'mirror ball'],
+      ['E', 'eye: press on the pupil, drag to the edge of the iris'],
+      ['P', 'patch: drag a rectangle; L, S or G after it for lit, shadow, background'],
+      ['C', 'catchlight of the chosen eye: drag a rectangle'],
+      ['Enter', 'place the chosen kind in the middle of the picture'],
+      ['Tab', 'next mark'],
+      ['Arrows', 'move the chosen mark by a pixel, with Shift by ten'],
+      ['+ and −', 'grow or shrink it by a pixel'],
+      ['Del', 'remove it'],
+      ['O', 'switch it off or on'],
+      ['Esc', 'let go'],
+    ],
+  },
+  {
+    title: 'Everywhere',
+    keys: [
+      ['1 to 4', 'Look, Read, Rebuild, Verdict'],
+      ['Ctrl Z', 'undo; with Shift, redo'],
+      ['?', 'this list'],
+    ],
+  },
+]
+function key(e: KeyboardEvent) {
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName)) return
+  if (e.key === '?') open.value = true
+}
+onMounted(() => window.addEventListener('keydown', key))
+onBeforeUnmount(() => window.removeEventListener('keydown', key))
+</script>
+
+<template>
+  <BModal v-model="open" title="Keys" ok-only ok-title="Close" ok-variant="secondary" size="lg" scrollable>
+    <section v-for="g in groups" :key="g.title" class="mb-3">
+      <h2 class="mb-2">{{ g.title }}</h2>
+      <dl>
+        <template v-for="[k, text] in g.keys" :key="k">
+          <dt><kbd>{{ k }}</kbd></dt>
+          <dd>{{ text }}</dd>
+        </template>
+      </dl>
+    </section>
+  </BModal>
+</template>
+
+<style scoped>
+dl {
+  display: grid;
+  grid-template-columns: 6rem 1fr;
+  gap: 0.3rem 0.8rem;
+  margin: 0;
+}
+dd {
+  margin: 0;
+}
+</style>

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
+import { useCase } from '../cases/case'
+import { useSession } from '../entry/session'
+
+const route = useRoute()
+const router = useRouter()
+const session = useSession()
+const current = useCase()
+
+const steps = [
+  { name: 'look', text: 'Look' },
+  { name: 'read', text: 'Read' },
+  { name: 'rebuild', text: 'Rebuild' },
+  { name: 'verdict', text: 'Verdict' },
+]
+const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))
+
+async function leave() {
+  await session.signOut()
+  await router.push({ name: 'sign-in' })
+}
+</script>
+
+<template>
+  <header class="bar">
+    <RouterLink class="name" to="/cases">Slant Cast</RouterLink>
+    <span v-if="caseId && current.view" class="title" data-test="case-title">{{ current.view.title }}</span>
+    <nav v-if="caseId && current.frame" class="steps" aria-label="Steps">
+      <RouterLink v-for="(s, i) in steps" :key="s.name" class="step" active-class="here" :to="{ name: s.name, params: { caseId } }" :data-test="`step-${s.name}`">
+        <span class="n" aria-hidden="true">{{ i + 1 }}</span>{{ s.text }}
+      </RouterLink>
+    </nav>
+    <div class="who">
+      <span v-if="caseId && current.frame" class="state" role="status" data-test="save-state">{{ current.saveText }}</span>
+      <span class="person">{{ session.person?.name }}</span>
+      <button class="btn btn-sm btn-plain" type="button" data-test="sign-out" @click="leave">Sign out</button>
+    </div>
+  </header>
+</template>
+
+<style scoped>
+.bar {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.25rem 1rem;
+  background: var(--bar);
+  padding: 0.4rem 1rem;
+  min-height: 46px;
+}
+.name {
+  font-weight: 700;
+  letter-spacing: 0.02em;
+  color: #fff;
+  text-decoration: none;
+}
+.title {
+  color: var(--ink-2);
+  max-width: 24rem;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.steps {
+  display: flex;
+  gap: 0.15rem;
+  margin-left: auto;
+}
+.step {
+  color: var(--ink);
+  text-decoration: none;
+  padding: 0.24rem 0.7rem;
+  border-bottom: 3px solid transparent;
+}
+.step:hover {
+  border-color: #8b8b8b;
+}
+.step.here {
+  border-color: #fff;
+  font-weight: 600;
+}
+.n {
+  color: #b9b9b9;
+  font-size: 0.8rem;
+  margin-right: 0.35rem;
+}
+.who {
+  display: flex;
+  align-items: center;
+  gap: 0.7rem;
+  margin-left: auto;
+}
+.steps + .who {
+  margin-left: 0;
+}
+.state,
+.person {
+  color: var(--ink-2);
+  font-size: 0.9rem;
+}
+.state {
+  min-width: 4.2rem;
+  text-align: right;
+}
+@media (max-width: 700px) {
+  .title,
+  .person {
+    display: none;
+  }
+  .steps {
+    order: 3;
+    width: 100%;
+    margin: 0;
+  }
+  .step {
+    padding: 0.4rem 0.5rem;
+    flex: 1;
+    text-align: center;
+  }
+}
+</style>

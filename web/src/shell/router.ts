@@ -1,0 +1,30 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from '../entry/session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', redirect: '/cases' },
+    { path: '/sign-in', name: 'sign-in', component: () => import('../entry/EntryPage.vue'), meta: { open: true } },
+    { path: '/cases', name: 'cases', component: () => import('../cases/CasesPage.vue') },
+    {
+      path: '/cases/:caseId',
+      component: () => import('../cases/CaseFrame.vue'),
+      props: true,
+      children: [
+        { path: '', redirect: (to) => `/cases/${String(to.params.caseId)}/read` },
+        { path: 'look', name: 'look', component: () => import('../look/LookPage.vue') },
+        { path: 'read', name: 'read', component: () => import('../read/ReadPage.vue') },
+        { path: 'rebuild', name: 'rebuild', component: () => import('../rebuild/RebuildPage.vue') },
+        { path: 'verdict', name: 'verdict', component: () => import('../verdict/VerdictPage.vue') },
+      ],
+    },
+    { path: '/:rest(.*)*', component: () => import('./LostPage.vue'), meta: { open: true } },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  const session = useSession()
+  if (session.person === undefined) await session.ask()
+  if (!to.meta.open && !session.person) return { name: 'sign-in', query: { next: to.fullPath } }
+})
