@@ -1,1 +1,261 @@
-//! placeholder while dependencies build
+//! Drives the real interface: a server of its own on a database of its own, and headless Chromium.
+
+use anyhow::{Context, bail};
+use std::net::TcpListener;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+use thirtyfour::prelude::*;
+
+/// Project root.
+pub fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+/// A port nobody listens on.
+pub fn free_port() -> anyhow::Result<u16> {
+    Ok(TcpListener::bind("127.0.0.1:0")?.local_addr()?.port())
+}
+
+/// A child process that ends with its owner.
+pub struct Guarded(Child);
+
+impl Guarded {
+    /// Starts a command with its output thrown away.
+    pub fn start(command: &mut Command) -> anyhow::Result<Self> {
+        let child = command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null()).spawn();
+        Ok(Guarded(child.with_context(|| format!("{command:?}"))?))
+    }
+}
+
+impl Drop for Guarded {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+/// A server with a database and a store of its own.
+pub struct Server {
+    /// `http://127.0.0.1:PORT`.
+    pub base: String,
+    /// Its database.
+    pub database: String,
+    store: PathBuf,
+    child: Option<Guarded>,
+    port: u16,
+    demo: bool,
+}
+
+impl Server {
+    /// Makes a database `name` on the test cluster and serves from it. `./check` says where the
+    /// cluster is.
+    pub async fn start(name: &str, demo: bool) -> anyhow::Result<Server> {
+        let cluster = std::env::var("SLANTCAST_TEST_DATABASE")
+            .context("SLANTCAST_TEST_DATABASE is not set: run the tests by ./check")?;
+        let name = format!("{name}_{}", std::process::id());
+        let psql = |sql: String| Command::new("psql").args([&format!("{cluster}/postgres"), "-qc", &sql]).status();
+        psql(format!("drop database if exists {name}"))?;
+        if !psql(format!("create database {name}"))?.success() {
+            bail!("cannot make the database {name}");
+        }
+        let store = std::env::temp_dir().join(format!("slantcast-{name}"));
+        let _ = std::fs::remove_dir_all(&store);
+        let port = free_port()?;
+        let mut server = Server {
+            base: format!("http://127.0.0.1:{port}"),
+            database: format!("{cluster}/{name}"),
+            store,
+            child: None,
+            port,
+            demo,
+        };
+        server.again().await?;
+        Ok(server)
+    }
+
+    /// Starts the process, or kills it hard and starts it again on the same data.
+    pub async fn again(&mut self) -> anyhow::Result<()> {
+        self.child = None;
+        let mut command = Command::new(root().join("target/debug/slantcast"));
+        command
+            .arg("serve")
+            .args(["--listen", &format!("127.0.0.1:{}", self.port), "--database-url", &self.database])
+            .arg("--store")
+            .arg(&self.store)
+            .arg("--web")
+            .arg(root().join("web/dist"));
+        if self.demo {
+            command.arg("--demo");
+        }
+        self.child = Some(Guarded::start(&mut command)?);
+        let deadline = Instant::now() + Duration::from_secs(60);
+        loop {
+            let ready = reqwest::get(format!("{}/health/ready", self.base)).await;
+            if ready.is_ok_and(|r| r.status().is_success()) {
+                return Ok(());
+            }
+            if Instant::now() > deadline {
+                bail!("the server does not get ready");
+            }
+            tokio::time::sleep(Duration::from_millis(100)).await;
+        }
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        self.child = None;
+        let _ = std::fs::remove_dir_all(&self.store);
+    }
+}
+
+/// A browser window.
+pub struct Browser {
+    /// The page.
+    pub page: WebDriver,
+    _driver: Guarded,
+    profile: PathBuf,
+}
+
+impl Browser {
+    /// Opens headless Chromium with a page of the given size in CSS pixels. Windows under 500 pixels
+    /// wide are opened as a phone's screen: Chromium keeps real ones wider.
+    pub async fn open(width: u32, height: u32) -> anyhow::Result<Browser> {
+        let port = free_port()?;
+        let driver = Guarded::start(Command::new("chromedriver").arg(format!("--port={port}")))?;
+        let profile = std::env::temp_dir().join(format!("slantcast-profile-{}-{port}", std::process::id()));
+        let mut caps = DesiredCapabilities::chrome();
+        for arg in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-dev-shm-usage",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-quic",
+            "--no-first-run",
+            "--force-device-scale-factor=1",
+            "--hide-scrollbars",
+            "--disable-gpu",
+        ] {
+            caps.add_arg(arg)?;
+        }
+        if width < 500 {
+            let screen = serde_json::json!({"width": width, "height": height, "pixelRatio": 1.0, "touch": true});
+            caps.add_experimental_option("mobileEmulation", serde_json::json!({ "deviceMetrics": screen }))?;
+        }
+        caps.add_arg(&format!("--window-size={width},{}", height + 143))?;
+        caps.add_arg(&format!("--user-data-dir={}", profile.display()))?;
+        caps.set_browser_log_level(thirtyfour::common::log::LoggingPrefsLogLevel::All).ok();
+        let deadline = Instant::now() + Duration::from_secs(30);
+        let page = loop {
+            match WebDriver::new(&format!("http://127.0.0.1:{port}"), caps.clone()).await {
+                Ok(p) => break p,
+                Err(e) if Instant::now() > deadline => return Err(e.into()),
+                Err(_) => tokio::time::sleep(Duration::from_millis(200)).await,
+            }
+        };
+        page.set_implicit_wait_timeout(Duration::ZERO).await?;
+        Ok(Browser { page, _driver: driver, profile })
+    }
+
+    /// Waits for an element by its `data-test` name.
+    pub async fn wait(&self, name: &str) -> anyhow::Result<WebElement> {
+        self.css(&format!("[data-test='{name}']")).await
+    }
+
+    /// Waits for an element by a CSS selector.
+    pub async fn css(&self, css: &str) -> anyhow::Result<WebElement> {
+        let found = self.page.query(By::Css(css)).wait(Duration::from_secs(15), Duration::from_millis(60)).first().await;
+        found.with_context(|| format!("waiting for {css}"))
+    }
+
+    /// Text of an element once it satisfies a test.
+    pub async fn text_when(&self, name: &str, ok: impl Fn(&str) -> bool) -> anyhow::Result<String> {
+        let deadline = Instant::now() + Duration::from_secs(15);
+        let mut last = String::new();
+        loop {
+            if let Ok(e) = self.wait(name).await
+                && let Ok(t) = e.text().await
+            {
+                if ok(&t) {
+                    return Ok(t);
+                }
+                last = t;
+            }
+            if Instant::now() > deadline {
+                bail!("{name}: still \"{last}\"");
+            }
+            tokio::time::sleep(Duration::from_millis(80)).await;
+        }
+    }
+
+    /// Clicks an element by its `data-test` name.
+    pub async fn click(&self, name: &str) -> anyhow::Result<()> {
+        self.wait(name).await?.click().await.with_context(|| format!("clicking {name}"))
+    }
+
+    /// Replaces the text of a field and leaves it.
+    pub async fn fill(&self, name: &str, text: &str) -> anyhow::Result<()> {
+        let e = self.wait(name).await?;
+        e.clear().await?;
+        e.send_keys(text).await?;
+        Ok(())
+    }
+
+    /// Signs in on the entry page.
+    pub async fn sign_in(&self, base: &str, email: &str, password: &str) -> anyhow::Result<()> {
+        self.page.goto(format!("{base}/sign-in")).await?;
+        self.fill("email", email).await?;
+        self.fill("password", password).await?;
+        self.click("enter").await?;
+        self.wait("new-case").await?;
+        Ok(())
+    }
+
+    /// Where a picture pixel lies in the window, for pointer actions on the halo of a picture that
+    /// is `width` pixels wide.
+    pub async fn picture_place(&self, width: f64) -> anyhow::Result<(f64, f64, f64)> {
+        let script = "const i = document.querySelector('[data-test=halo] image').getBoundingClientRect(); return [i.left, i.top, i.width];";
+        let v: Vec<f64> = serde_json::from_value(self.page.execute(script, vec![]).await?.json().clone())?;
+        Ok((v[0], v[1], v[2] / width))
+    }
+
+    /// Presses at one pixel of the picture, drags to another and lets go.
+    pub async fn drag(&self, width: f64, from: [f64; 2], to: [f64; 2]) -> anyhow::Result<()> {
+        let (x, y, k) = self.picture_place(width).await?;
+        let at = |p: [f64; 2]| ((x + p[0] * k).round() as i64, (y + p[1] * k).round() as i64);
+        let (a, b) = (at(from), at(to));
+        let mid = ((a.0 + b.0) / 2, (a.1 + b.1) / 2);
+        self.page
+            .action_chain()
+            .move_to(a.0, a.1)
+            .click_and_hold()
+            .move_to(mid.0, mid.1)
+            .move_to(b.0, b.1)
+            .release()
+            .perform()
+            .await?;
+        Ok(())
+    }
+
+    /// Messages of the console that are errors.
+    pub async fn console_errors(&self) -> anyhow::Result<Vec<String>> {
+        let log = self.page.browser_log().await?;
+        Ok(log.into_iter().filter(|l| l.level == "SEVERE").map(|l| l.message).collect())
+    }
+
+    /// Saves a PNG of the window.
+    pub async fn shot(&self, file: &Path) -> anyhow::Result<()> {
+        self.page.screenshot(file).await?;
+        Ok(())
+    }
+
+    /// Closes the window.
+    pub async fn close(self) -> anyhow::Result<()> {
+        self.page.clone().quit().await?;
+        let _ = std::fs::remove_dir_all(&self.profile);
+        Ok(())
+    }
+}

@@ -247,11 +247,10 @@ async fn sign_in(State(app): State<App>, mut session: AuthSession, Body(c): Body
     }
 }
 
-/// Who is signed in.
-#[utoipa::path(get, path = "/session", tag = "accounts",
-    responses((status = 200, body = Person), (status = 401, body = Problem)))]
-async fn who(Me(account): Me) -> Json<Person> {
-    Json(account.into())
+/// Who is signed in; `null` for nobody.
+#[utoipa::path(get, path = "/session", tag = "accounts", responses((status = 200, body = Option<Person>)))]
+async fn who(session: AuthSession) -> Json<Option<Person>> {
+    Json(session.user.map(Person::from))
 }
 
 /// Sign out.

@@ -8,7 +8,7 @@ export const useSession = defineStore('session', () => {
 
   async function ask() {
     try {
-      person.value = await data(api.GET('/api/session'))
+      person.value = (await data(api.GET('/api/session'))) ?? null
     } catch (e) {
       if (!(e instanceof ApiProblem)) throw e
       person.value = null

@@ -183,8 +183,47 @@ fn window(photo: &Photo, centre: [f64; 2], reach: f64, level: &impl Fn(f64, f64)
     for (v, p) in win.value.iter_mut().zip(&rgb) {
         *v = channel.map_or_else(|| crate::photo::luminance(*p), |c| f64::from(p[c]));
     }
+    if search.signal == Signal::DarkestChannel {
+        level_pupil(&mut win);
+    }
     win.smooth = if search.smooth > 0 { blurred(&win, search.smooth) } else { win.value.clone() };
     win
+}
+
+/// Lifts the pupil to the brightness of the iris round it: a catchlight half over either is then one
+/// spot, and one inside the pupil stands out as it would on the iris.
+fn level_pupil(win: &mut Window) {
+    let inside: Vec<usize> = (0..win.value.len()).filter(|&i| win.zone[i] > 0).collect();
+    let iris = median(&mut inside.iter().map(|&i| win.value[i]).collect::<Vec<_>>());
+    let dark: Vec<usize> = inside.iter().copied().filter(|&i| win.value[i] < 0.45 * iris).collect();
+    let share = dark.len() as f64 / inside.len().max(1) as f64;
+    if !(0.015..0.4).contains(&share) {
+        return;
+    }
+    let at = |i: usize| [(i % win.w) as f64 + 0.5, (i / win.w) as f64 + 0.5];
+    // The middle of its reach, not of its mass: a catchlight that covers a part must not pull.
+    let reach = |k: usize| {
+        let mut v: Vec<f64> = dark.iter().map(|&i| at(i)[k]).collect();
+        v.sort_by(f64::total_cmp);
+        let (lo, hi) = (v[v.len() / 50], v[v.len() - 1 - v.len() / 50]);
+        (f64::midpoint(lo, hi), (hi - lo) / 2.0)
+    };
+    let ((cx, rx), (cy, ry)) = (reach(0), reach(1));
+    if rx.max(ry) > 1.5 * rx.min(ry) {
+        return;
+    }
+    let radius = rx.max(ry);
+    // a pupil is a disc: most of the disc must be dark, or catchlight over dark
+    let within = inside.iter().filter(|&&i| (at(i)[0] - cx).hypot(at(i)[1] - cy) < radius).count();
+    if (dark.len() as f64) < 0.45 * within as f64 || radius < 2.0 {
+        return;
+    }
+    let floor = median(&mut dark.iter().map(|&i| win.value[i]).collect::<Vec<_>>());
+    for &i in &inside {
+        if (at(i)[0] - cx).hypot(at(i)[1] - cy) < radius - 0.5 {
+            win.value[i] += iris - floor;
+        }
+    }
 }
 
 /// Mean over a square of pixels inside the region.

@@ -1,0 +1,67 @@
+//! Takes the pictures in docs/screenshots from the demo data of a running server.
+//!
+//! `cargo run -p interface-tests --bin screenshots -- http://127.0.0.1:8080 docs/screenshots [only]`
+
+use interface_tests::Browser;
+use std::path::PathBuf;
+use std::time::Duration;
+
+#[tokio::main(flavor = "current_thread")]
+async fn main() -> anyhow::Result<()> {
+    let mut args = std::env::args().skip(1);
+    let base = args.next().unwrap_or_else(|| "http://127.0.0.1:8080".into());
+    let folder = PathBuf::from(args.next().unwrap_or_else(|| "docs/screenshots".into()));
+    let only = args.next().unwrap_or_default();
+    std::fs::create_dir_all(&folder)?;
+    let wanted = |name: &str| only.is_empty() || only.split(',').any(|o| o == name);
+    let settle = || tokio::time::sleep(Duration::from_millis(900));
+
+    let b = Browser::open(1280, 800).await?;
+    b.page.goto(format!("{base}/sign-in")).await?;
+    b.wait("email").await?;
+    settle().await;
+    if wanted("entry") {
+        b.shot(&folder.join("entry.png")).await?;
+    }
+    b.sign_in(&base, "tomek@puppets.example", "strings and shadows").await?;
+    settle().await;
+    if wanted("cases") {
+        b.shot(&folder.join("cases.png")).await?;
+    }
+    let cases = b.page.execute("return [...document.querySelectorAll('[data-test=case]')].map(a => [a.innerText.split('\\n')[0], a.getAttribute('href')])", vec![]).await?;
+    let cases: Vec<(String, String)> = serde_json::from_value(cases.json().clone())?;
+    for (title, step, name) in [
+        ("Night ferryman", "look", "look"),
+        ("Night ferryman", "read", "read"),
+        ("Light test", "read", "read-balls"),
+        ("Light test", "rebuild", "rebuild"),
+        ("Miller", "verdict", "verdict"),
+    ] {
+        if !wanted(name) {
+            continue;
+        }
+        let Some((_, href)) = cases.iter().find(|c| c.0.contains(title)) else { continue };
+        b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;
+        b.wait("case-title").await?;
+        settle().await;
+        b.shot(&folder.join(format!("{name}.png"))).await?;
+    }
+    if wanted("read-phone") || wanted("rebuild-phone") {
+        let b = Browser::open(390, 844).await?;
+        b.sign_in(&base, "tomek@puppets.example", "strings and shadows").await?;
+        for (title, step, name) in [("Night ferryman", "read", "read-phone"), ("Light test", "rebuild", "rebuild-phone")] {
+            let Some((_, href)) = cases.iter().find(|c| c.0.contains(title)) else { continue };
+            if wanted(name) {
+                b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;
+                b.wait("step-read").await?;
+                settle().await;
+                b.shot(&folder.join(format!("{name}.png"))).await?;
+            }
+        }
+        b.close().await?;
+    }
+    for line in b.console_errors().await? {
+        println!("console: {line}");
+    }
+    b.close().await
+}
