@@ -340,8 +340,13 @@ fn place(
         .map(|m| {
             let d = m.distance_for(angle).0;
             let usable = (m.near_m..=m.far_m).contains(&d) && clear_of_floor(m, d, a, eye_height);
-            // Prefer one to two metres, and things made for the job over household ones.
-            let cost = (d / 1.4).ln().abs() + if usable { 0.0 } else { 10.0 } + if m.household { 0.6 } else { 0.0 };
+            // Prefer one to two metres, things made for the job over household ones, and shapes near
+            // round: only a picture of the source itself would tell a strip.
+            let long = (m.size_m[0] / m.size_m[1]).ln().abs();
+            let cost = (d / 1.4).ln().abs()
+                + 0.4 * long
+                + if usable { 0.0 } else { 10.0 }
+                + if m.household { 0.6 } else { 0.0 };
             let alt = Alternative { id: m.id.clone(), name: m.name.clone(), distance_m: d, usable };
             (cost, alt, m)
         })
@@ -434,14 +439,18 @@ fn exposure_plan(r: &Readings, settings: Option<Settings>, lights: &[PlacedLight
             s.ev100()
         ));
         working.push(format!(
-            "Illuminance for that, dome receptor: E = C N²/(t S) = {C_DOME:.0} x {}²/({:.5} x {:.0}) = {lux:.0} lux, all lights together",
-            s.f_number, s.shutter_s, s.iso
+            "Illuminance for that, dome receptor: E = C N²/(t S) = {C_DOME:.0} x {}²/({:.5} x {:.0}) = {} lux, all lights together",
+            s.f_number,
+            s.shutter_s,
+            s.iso,
+            three_digits(lux)
         ));
         for l in lights {
             if let (Some(e), Some(n), Some(nominal)) = (l.illuminance_lux, l.meter_f_number, l.meter_nominal) {
                 working.push(format!(
-                    "{} alone: {e:.0} lux; a meter at the subject, turned to it, shows f/{n:.1} (f/{nominal}) at ISO {:.0}, {}",
+                    "{} alone: {} lux; a meter at the subject, turned to it, shows f/{n:.1} (f/{nominal}) at ISO {:.0}, {}",
                     l.role,
+                    three_digits(e),
                     s.iso,
                     crate::exposure::shutter_text(s.shutter_s)
                 ));
@@ -469,6 +478,15 @@ fn exposure_plan(r: &Readings, settings: Option<Settings>, lights: &[PlacedLight
         key_plus_fill_to_fill: ratios.map(|q| q.key_plus_fill_to_fill),
         working,
     }
+}
+
+/// A figure with three digits that count.
+fn three_digits(v: f64) -> String {
+    if !v.is_finite() || v <= 0.0 {
+        return "0".into();
+    }
+    let k = 10f64.powi(2 - v.log10().floor() as i32);
+    format!("{}", (v * k).round() / k)
 }
 
 fn cautions(lights: &[PlacedLight]) -> Vec<String> {

@@ -49,7 +49,7 @@ fn portrait(
     backdrop: [f64; 3],
     settings: Settings,
 ) -> Picture {
-    let view = View { width: 800, height: 1000, vfov_deg: 12.0, distance: 2.6, rise: -0.03, grid: 4 };
+    let view = View { width: 1040, height: 1300, vfov_deg: 12.0, distance: 2.6, rise: -0.03, grid: 4 };
     let mut marks = Vec::new();
     for (id, side) in [("eye-left", -1.0), ("eye-right", 1.0)] {
         let (limbus, looks_to_clock) = eye_marks(&look, &view, side);
@@ -105,7 +105,7 @@ fn pictures() -> Vec<Picture> {
         iris: [0.08, 0.05, 0.03],
         nose: 0.022,
         width: 1.05,
-        gaze: [-10.0, 0.0],
+        gaze: [0.0, 0.0],
     };
     let settings = |f_number, shutter, iso| Settings { f_number, shutter_s: 1.0 / shutter, iso };
     let mut all = vec![
@@ -128,7 +128,7 @@ fn pictures() -> Vec<Picture> {
         portrait(
             "miller",
             floury,
-            vec![lamp(48.0, 38.0, 3.0, 2.4, 0.15, 0.0, WARM)],
+            vec![lamp(46.0, 34.0, 4.5, 2.4, 0.15, 0.0, WARM)],
             0.03,
             [0.22, 0.20, 0.18],
             settings(8.0, 60.0, 400.0),
@@ -144,7 +144,7 @@ fn pictures() -> Vec<Picture> {
         portrait(
             "twins",
             pale,
-            vec![lamp(24.0, 74.0, 20.0, 1.2, 0.1, 1.0, WHITE)],
+            vec![lamp(160.0, 78.0, 24.0, 1.2, 0.6, 1.0, WHITE)],
             0.06,
             [0.12, 0.12, 0.14],
             settings(4.0, 125.0, 400.0),

@@ -85,7 +85,7 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
             <span class="quiet small">{{ briefName(c.brief) }}<template v-if="c.readings?.look"> · {{ c.readings.look.name }}</template></span>
           </span>
         </RouterLink>
-        <button class="btn btn-sm btn-plain del" type="button" :aria-label="`Delete ${c.title}`" @click="remove(c)">Delete</button>
+        <button class="btn btn-sm del" type="button" :aria-label="`Delete ${c.title}`" @click="remove(c)">Delete</button>
       </li>
     </ul>
   </main>
@@ -159,9 +159,14 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
   padding-bottom: 2rem;
 }
 .del {
+  color: var(--ink-2);
   position: absolute;
   right: 0.6rem;
   bottom: 0.6rem;
+}
+.del:hover {
+  color: #fff;
+  text-decoration: underline;
 }
 .problem {
   color: var(--fault);

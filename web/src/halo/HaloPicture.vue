@@ -53,7 +53,7 @@ const lobes = computed(() =>
     const at = place(box.value, onBand(l))
     const r = lobeRadius(box.value, l.angular_size_deg ?? 8)
     const soft = lobeRadius(box.value, (l.angular_size_range_deg?.[1] ?? l.angular_size_deg ?? 8) + 2 * (l.direction_sd_deg ?? 0))
-    return { i, role: l.role, x: at.x, y: at.y, r: Math.min(r, depth.value * 0.9), soft: Math.min(soft, depth.value * 1.2), strength: lobeStrength(l.level_stops) }
+    return { i, role: l.role, x: at.x, y: at.y, r: Math.max(5, Math.min(r, depth.value * 0.85)), soft: Math.max(7, Math.min(soft, depth.value * 1.15)), strength: lobeStrength(l.level_stops) }
   }),
 )
 const ticks = computed(() =>
@@ -105,7 +105,7 @@ defineExpose({ stage, scale, origin })
         <g v-for="l in lobes" :key="l.i" :class="`role-${l.role}`" data-test="lobe">
           <circle :cx="l.x" :cy="l.y" :r="l.soft" fill="currentColor" fill-opacity="0.16" />
           <circle :cx="l.x" :cy="l.y" :r="l.r" fill="currentColor" :fill-opacity="l.strength" stroke="currentColor" stroke-width="1.2" />
-          <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6, Math.max(3, l.r * 0.5))" class="inner" />
+          <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6.5, Math.max(3, l.r * 0.6))" class="inner" />
         </g>
         <template v-for="(ray, i) in rays ?? []" :key="`r${i}`">
           <line

@@ -18,7 +18,7 @@ const box = computed(() => {
 const lobes = computed(() =>
   props.lights.map((l) => {
     const at = onBand(l)
-    return { role: l.role, ...place(box.value, { ...at, out: Math.max(0.12, Math.min(0.9, at.out)) }), r: Math.min(lobeRadius(box.value, (l.angular_size_deg ?? 20) * 1.5), box.value.depth * 0.7), strength: lobeStrength(l.level_stops) }
+    return { role: l.role, ...place(box.value, { ...at, out: Math.max(0.12, Math.min(0.9, at.out)) }), r: Math.max(3.6, Math.min(lobeRadius(box.value, (l.angular_size_deg ?? 20) * 1.2), box.value.depth * 0.8)), strength: lobeStrength(l.level_stops) }
   }),
 )
 </script>

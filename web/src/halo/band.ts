@@ -36,9 +36,10 @@ export function place(box: Box, d: { x: number; y: number; out: number }): { x: 
   return { x: d.x * k, y: d.y * k }
 }
 
-/** Radius of a lobe for an angular size: a degree spans as much along the band as across it. */
+/** Radius of a lobe for an angular size. Drawn four times larger than the band's own scale, so that a
+ *  hard light (2 degrees) and a soft one (40) can be told apart at a glance. */
 export function lobeRadius(box: Box, sizeDeg: number): number {
-  return Math.max(4, ((sizeDeg / 2) * box.depth) / 180 * 1.6)
+  return Math.max(0.07 * box.depth, (((sizeDeg / 2) * box.depth) / 180) * 4)
 }
 
 /** Strength of a lobe's fill for a level in stops under the key. */

@@ -107,7 +107,7 @@ const percent = (v: number) => (v > 0 && v < 0.001 ? 'under 0.1 %' : `${(100 * v
       </svg>
       <p v-if="e" class="figure mb-0">
         Median {{ e.median_stops_from_grey >= 0 ? '+' : '' }}{{ e.median_stops_from_grey.toFixed(1) }} stops from middle grey; {{ percent(e.clipped_fraction) }} clipped.
-        <template v-if="e.ev100 != null"><br />EV {{ e.ev100.toFixed(1) }} at ISO 100: right for {{ Math.round(e.incident_lux ?? 0) }} lux at the subject (dome, C = 330); middle grey is {{ (e.grey_luminance ?? 0).toFixed(0) }} cd/m² (K = 12.5).</template>
+        <template v-if="e.ev100 != null"><br />EV {{ e.ev100.toFixed(1) }} at ISO 100: right for {{ Number((e.incident_lux ?? 0).toPrecision(3)) }} lux at the subject (dome, C = 330); middle grey is {{ (e.grey_luminance ?? 0).toFixed(0) }} cd/m² (K = 12.5).</template>
       </p>
       <form class="three" @submit.prevent="saveSettings" @change="saveSettings">
         <label>f/<input v-model="settings.f_number" class="form-control form-control-sm" inputmode="decimal" aria-label="Aperture, f-number" data-test="f-number" /></label>

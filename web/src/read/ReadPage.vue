@@ -4,7 +4,7 @@ import { pictureUrl, type Mark } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { centreOf, freeId, grow, letterOf, make, move, nameOf, outlineOf, patchRoles, pull, toolNames, type Handle, type Tool } from './edit'
+import { centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
 import MarkShape from './MarkShape.vue'
 
@@ -250,7 +250,7 @@ const hint = computed(() => {
         <li v-for="m in current.list" :key="m.id" :class="{ here: m.id === chosenId, off: m.off }" data-test="evidence">
           <button class="pick" type="button" @click="chosenId = m.id">
             <span class="letter">{{ letterOf(m) }}</span>
-            <span class="text"><strong>{{ nameOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
+            <span class="text"><strong>{{ titleOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
           </button>
           <div class="form-check form-switch"><input class="form-check-input" type="checkbox" role="switch" :checked="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @change="toggle(m)" /></div>
           <div v-if="m.id === chosenId" class="more">
@@ -325,6 +325,7 @@ const hint = computed(() => {
 }
 .lead {
   font-size: 1.32rem;
+  font-weight: 400;
   line-height: 1.25;
   margin: 0.2rem 0;
 }

@@ -114,4 +114,7 @@ export function nameOf(m: Mark): string {
   return m.kind
 }
 
+/** The id if a person gave it a telling one, else what it is. */
+export const titleOf = (m: Mark) => (/^(ball|eye|patch)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
+
 export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : '?')

@@ -60,6 +60,7 @@ function setAperture(text: string) {
   else if (!(n > 0)) problem.value = 'The aperture needs a number above zero.'
   else void save({ exposure: { ...base, f_number: n } })
 }
+const lux = (v: number | null | undefined) => (v == null ? '' : String(Number(v.toPrecision(3))))
 const meter = (n: number | null | undefined, nominal: number | null | undefined) => (n == null ? '' : `f/${n.toFixed(1)}${nominal ? ` (f/${nominal})` : ''}`)
 </script>
 
@@ -100,7 +101,7 @@ const meter = (n: number | null | undefined, nominal: number | null | undefined)
           <dt>Direction</dt><dd>{{ Math.abs(l.azimuth_deg).toFixed(0) }}° {{ l.azimuth_deg >= 0 ? 'right' : 'left' }} of the lens, {{ Math.abs(l.elevation_deg).toFixed(0) }}° {{ l.elevation_deg >= 0 ? 'up' : 'down' }}</dd>
           <dt>Distance</dt><dd>{{ length(l.distance_m, units) }} <span class="quiet">({{ length(l.distance_range_m[0]!, units) }} to {{ length(l.distance_range_m[1]!, units) }} for the size read)</span></dd>
           <dt>Fills</dt><dd>{{ l.fills_deg.toFixed(0) }}°<template v-if="l.read_deg"> of {{ l.read_deg.toFixed(0) }}° read</template></dd>
-          <template v-if="l.level_stops != null"><dt>Level</dt><dd>{{ l.level_stops === 0 ? 'the key' : `${l.level_stops.toFixed(1)} ± ${Math.max(0.05, l.level_sd_stops ?? 0).toFixed(1)} stops` }}<template v-if="l.meter_f_number"> · alone, a meter shows <strong>{{ meter(l.meter_f_number, l.meter_nominal) }}</strong>, {{ Math.round(l.illuminance_lux ?? 0) }} lux</template></dd></template>
+          <template v-if="l.level_stops != null"><dt>Level</dt><dd>{{ l.level_stops === 0 ? 'the key' : `${l.level_stops.toFixed(1)} ± ${Math.max(0.05, l.level_sd_stops ?? 0).toFixed(1)} stops` }}<template v-if="l.meter_f_number"> · alone, a meter shows <strong>{{ meter(l.meter_f_number, l.meter_nominal) }}</strong>, {{ lux(l.illuminance_lux) }} lux</template></dd></template>
         </dl>
         <p v-for="p in l.problems" :key="p" class="problem">{{ p }}</p>
       </article>

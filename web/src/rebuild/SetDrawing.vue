@@ -10,7 +10,7 @@ const props = defineProps<{ plan: SetPlan; aspect: Aspect; units: Units; chosen:
 const emit = defineEmits<{ choose: [i: number] }>()
 
 const W = 560
-const H = computed(() => (props.aspect === 'plan' ? 430 : 320))
+const H = computed(() => (props.aspect === 'plan' ? 300 : 205))
 const eye = computed(() => props.plan.eye_height_m)
 const subject = computed(() => project(props.aspect, [0, 0, 0], eye.value))
 const camera = computed(() => project(props.aspect, [0, props.plan.camera.height_m - eye.value, props.plan.camera.distance_m], eye.value))

@@ -49,6 +49,8 @@ pub struct Catchlight {
     pub clock: f64,
     /// Cut by a lid or the limbus: the size is a lower bound.
     pub cut: bool,
+    /// Radiance of what is mirrored, in the picture's unit of luminance.
+    pub radiance: f64,
 }
 
 /// What an eye says.
@@ -174,14 +176,48 @@ pub fn read(
                 *sd = sd.hypot(RATIO_SD).hypot(if cut { 0.4 } else { 0.0 });
             }
             let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
-            Some(Catchlight { seen, otherwise, blob: b, clock, cut })
+            let radiance = b.height / cornea_reflectance(cos_at(best, &b));
+            Some(Catchlight { seen, otherwise, blob: b, clock, cut, radiance })
         })
         .collect();
     if let Some(top) = strongest(catchlights.iter().map(|c| &c.seen)) {
         catchlights.retain(|c| !too_faint(&c.seen, top));
     }
+    // A light outshines what it lights: its radiance is 1 / sin^2(a / 2) times the luminance of a white
+    // surface facing it. If the brightest spot is darker than the surroundings of the eye, it is a
+    // lit lid, cheek or shirt that is mirrored.
+    let lit = brightness_around(photo, &e);
+    let outshines = |c: &Catchlight| c.blob.clipped || c.radiance > 1.6 * lit;
+    if outlines.is_none() && !catchlights.iter().any(outshines) {
+        catchlights.clear();
+    }
     let g = best.direction;
     EyeReading { catchlights, turned, gaze_clock: clock_of(g.x, g.y), settled, contradiction, limbus: refined }
+}
+
+fn cos_at(g: &Gaze, b: &Blob) -> f64 {
+    g.cornea.normal_and_view(b.centre[0], b.centre[1]).map_or(1.0, |(n, v)| n.dot(&v))
+}
+
+/// Luminance that a tenth of the pixels round the iris exceed: white of the eye, lids, skin.
+fn brightness_around(photo: &Photo, e: &Ellipse) -> f64 {
+    let r = e.rx.max(e.ry);
+    let reach = (2.2 * r) as i64;
+    let step = (reach / 40).max(1);
+    let mut values = Vec::new();
+    let (cx, cy) = (e.centre[0] as i64, e.centre[1] as i64);
+    for dy in (-reach..=reach).step_by(step as usize) {
+        for dx in (-reach..=reach).step_by(step as usize) {
+            let level = e.level((cx + dx) as f64 + 0.5, (cy + dy) as f64 + 0.5);
+            if (1.1..2.2).contains(&level)
+                && let Some(s) = photo.get(cx + dx, cy + dy)
+            {
+                values.push(s.luminance());
+            }
+        }
+    }
+    values.sort_by(f64::total_cmp);
+    values.get(values.len() * 9 / 10).copied().unwrap_or(0.0)
 }
 
 fn automatic(photo: &Photo, e: &Ellipse) -> Vec<Blob> {

@@ -55,7 +55,7 @@ struct Edge {
 /// `c2 cos 2t + s2 sin 2t` (an ellipse near a circle to first order).
 fn refine<const P: usize>(photo: &Photo, start: Ellipse, kind: EdgeKind) -> Refined {
     let r = (start.rx * start.ry).sqrt();
-    let kept = Refined { ellipse: start, sd_px: (0.006 * r).max(0.7), moved: false, support: 0.0 };
+    let kept = Refined { ellipse: start, sd_px: (0.008 * r).max(0.8), moved: false, support: 0.0 };
     if r < 5.0 {
         return Refined { sd_px: 0.7, ..kept };
     }
@@ -192,7 +192,7 @@ fn fit_offsets<const P: usize>(edges: &[Edge]) -> Option<(SVector<f64, P>, f64, 
     if good < needed || covered < if P == 3 { 4 } else { 6 } || sd > 2.0 {
         return None;
     }
-    let point_sd = (sd / (good as f64 / P as f64).sqrt() * 1.5).max(0.05);
+    let point_sd = (sd / (good as f64 / P as f64).sqrt() * 1.5).max(0.1);
     Some((p, point_sd, good as f64 / 144.0))
 }
 
