@@ -167,7 +167,8 @@ impl Browser {
 
     /// Waits for an element by a CSS selector.
     pub async fn css(&self, css: &str) -> anyhow::Result<WebElement> {
-        let found = self.page.query(By::Css(css)).wait(Duration::from_secs(15), Duration::from_millis(60)).first().await;
+        let found =
+            self.page.query(By::Css(css)).wait(Duration::from_secs(15), Duration::from_millis(60)).first().await;
         found.with_context(|| format!("waiting for {css}"))
     }
 

@@ -58,6 +58,9 @@ enum Verb {
         /// Move every mark by this many pixels in a random direction.
         #[arg(long, default_value_t = 0.0)]
         jitter: f64,
+        /// Leave out which way turned eyes look.
+        #[arg(long)]
+        forget_gaze: bool,
     },
 }
 
@@ -82,7 +85,7 @@ fn main() -> ExitCode {
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),
         Verb::DemoPictures { folder } => demo_pictures::run(&folder),
-        Verb::Eval { folder, verbose, jitter } => eval::run(&folder, verbose, jitter),
+        Verb::Eval { folder, verbose, jitter, forget_gaze } => eval::run(&folder, verbose, jitter, forget_gaze),
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,

@@ -49,7 +49,9 @@ async fn main() -> anyhow::Result<()> {
     if wanted("read-phone") || wanted("rebuild-phone") {
         let b = Browser::open(390, 844).await?;
         b.sign_in(&base, "tomek@puppets.example", "strings and shadows").await?;
-        for (title, step, name) in [("Night ferryman", "read", "read-phone"), ("Light test", "rebuild", "rebuild-phone")] {
+        for (title, step, name) in
+            [("Night ferryman", "read", "read-phone"), ("Light test", "rebuild", "rebuild-phone")]
+        {
             let Some((_, href)) = cases.iter().find(|c| c.0.contains(title)) else { continue };
             if wanted(name) {
                 b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;

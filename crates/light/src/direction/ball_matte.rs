@@ -84,6 +84,8 @@ const NEAR_PRIOR: (f64, f64) = (0.03, 0.04);
 const SIZE_PRIOR: (f64, f64) = (-2.0, 1.2);
 /// Prior of the stretch: most sources are nearly round (a 1:2 softbox is 0.69).
 const STRETCH_PRIOR: f64 = 0.4;
+/// Mean squared weighted residual under which nothing is left to explain.
+const ENOUGH: f64 = 1.2;
 /// Parameters of a lobe: two tangent shifts, log half angle, nearness, two of stretch.
 const PER_LOBE: usize = 6;
 
@@ -166,8 +168,8 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Res
     let sphere = |dx: f64, dy: f64, dr: f64| {
         SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1] + dy], e.rx + dr)
     };
-    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 700)?;
-    let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2600)?;
+    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 520)?;
+    let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2200)?;
 
     let lobes = choose_lights(&coarse);
     let lobes = if lobes.is_empty() { return Err(MatteProblem::Even) } else { lobes };
@@ -513,12 +515,15 @@ fn choose_lights(s: &Samples) -> Vec<Lobe> {
     let mut best: Vec<Lobe> = Vec::new();
     let mut best_cost = even;
     for k in 1..=3usize {
+        if k > 1 && best_cost <= ENOUGH {
+            break;
+        }
         let mut starts: Vec<Vec<Lobe>> = Vec::new();
         if peaks.len() >= k {
             starts.push(peaks[..k].to_vec());
         }
         if best.len() + 1 == k {
-            for extra in scan_for_one_more(s, &best, 3) {
+            for extra in scan_for_one_more(s, &best, 2) {
                 let mut l = best.clone();
                 l.push(extra);
                 starts.push(l);
@@ -571,7 +576,7 @@ fn accept(s: &Samples, before: &[Lobe], before_cost: f64, fit: &Fitted) -> bool 
         let reach = 1.1 * one.log_half.exp().max(0.1);
         apart &= !fit.lobes.iter().all(|l| angle_between(&l.direction, &one.direction) < reach);
     }
-    weight_ok && apart && gain > 1.6 && before_cost > 1.2
+    weight_ok && apart && gain > 1.6 && before_cost > ENOUGH
 }
 
 /// Peaks of a non-negative sparse combination of many directions, ranked by what they add.

@@ -469,7 +469,7 @@ fn skirt_points(win: &Window, centre: [f64; 2], radius: f64, floor: f64) -> Vec<
             }
         }
     }
-    let every = points.len().div_ceil(360).max(1);
+    let every = points.len().div_ceil(150).max(1);
     points.into_iter().step_by(every).collect()
 }
 

@@ -137,12 +137,23 @@ pub fn read(
             None => (1.0, SettledBy::Open),
         }
     };
-    let (best, other) = if sign > 0.0 { (&plus, &minus) } else { (&minus, &plus) };
-
-    let blobs = match outlines {
+    let blobs: Vec<Blob> = match outlines {
         Some(list) => list.iter().filter_map(|o| outlined(photo, &e, &o.outline)).collect(),
         None => automatic(photo, &e),
     };
+    // Both solutions are kept; the one that puts the brightest light where lights usually are (about
+    // 25 degrees up, common practice) is named first.
+    let sign = match blobs.first().filter(|_| settled == SettledBy::Open) {
+        Some(b) => {
+            let odd = |g: &Gaze| {
+                let up = g.cornea.mirrored(b.centre[0], b.centre[1]).map_or(-1.0, |d| d.y);
+                (up - 25f64.to_radians().sin()).abs()
+            };
+            if odd(&minus) < odd(&plus) { -1.0 } else { 1.0 }
+        }
+        None => sign,
+    };
+    let (best, other) = if sign > 0.0 { (&plus, &minus) } else { (&minus, &plus) };
     let mut catchlights: Vec<Catchlight> = blobs
         .into_iter()
         .filter_map(|b| {
@@ -279,6 +290,10 @@ fn more_white(photo: &Photo, e: &Ellipse) -> Option<f64> {
     let (p, m) = (extent(1.0), extent(-1.0));
     let sum = p + m;
     if sum < 0.25 {
+        return None;
+    }
+    // Up and down the lids decide what white is seen: only a wide-open eye tells there.
+    if c.abs() < 0.8 && p.min(m) < 0.45 {
         return None;
     }
     let lean = (p - m) / sum;

@@ -46,8 +46,8 @@ impl Gather {
             move |x: f64| ((-x * x / (2.0 * sd * sd)).exp() - (-reach * reach / (2.0 * sd * sd)).exp()).max(0.0)
         };
         vec![
-            Gather::new(0.5, 8, |_| 1.0),
-            Gather::new(1.0, 10, |x| 1.0 - x.abs()),
+            Gather::new(0.5, 6, |_| 1.0),
+            Gather::new(1.0, 8, |x| 1.0 - x.abs()),
             Gather::new(2.0, fine, gauss(0.5, 2.0)),
             Gather::new(2.4, fine, gauss(0.7, 2.4)),
         ]
@@ -101,7 +101,7 @@ pub fn fit(points: &[[f64; 3]], radius: f64) -> Option<Skirt> {
     let (sin, cos) = turn.sin_cos();
     let mut tried = Vec::new();
     // Far over white only the far tail of a soft pixel is below it: sample that finely.
-    for g in Gather::all(if radius < 5.0 { 22 } else { 14 }) {
+    for g in Gather::all(if radius < 5.0 { 16 } else { 10 }) {
         let ellipse = |p: &DVector<f64>| {
             let r = p[2].exp();
             Ellipse { x: p[0], y: p[1], a: r * p[4].exp().sqrt(), b: r / p[4].exp().sqrt(), sin, cos }
@@ -110,7 +110,7 @@ pub fn fit(points: &[[f64; 3]], radius: f64) -> Option<Skirt> {
         let m = levenberg_marquardt(
             DVector::from_vec(vec![0.0, 0.0, smaller.ln(), if g.reach > 1.5 { 4.5 } else { 2.5 }, aspect.ln()]),
             &[0.02, 0.02, 0.01, 0.02, 0.01],
-            16,
+            9,
             |p| {
                 let e = ellipse(p);
                 let over = p[3].exp();
