@@ -246,12 +246,10 @@ fn measured(measure: &str, r: &Readings, marks: &Marks) -> Option<Measured> {
         "key_size_deg" => {
             let k = r.lights.first()?;
             let (a, [lo, hi]) = (k.angular_size_deg?, k.angular_size_range_deg?);
-            if hi > 6.0 * lo {
-                return None;
-            }
             Some(Measured {
                 value: a,
-                spread: (hi - lo) / 2.0,
+                // a wide range can still lie wholly on one side of a limit
+                spread: (hi - a).max(a - lo),
                 pin: pin(&k.evidence),
                 evidence: k.evidence.clone(),
                 unit: "degrees",

@@ -184,7 +184,7 @@ text {
 }
 @media (max-width: 900px) {
   .look {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
   figure {
     position: static;

@@ -423,7 +423,7 @@ const hint = computed(() => {
 }
 @media (max-width: 900px) {
   .read {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
     padding: 0.5rem;
   }
   .left {

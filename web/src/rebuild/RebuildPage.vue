@@ -225,7 +225,20 @@ dd {
 }
 @media (max-width: 1000px) {
   .rebuild {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+@media (max-width: 600px) {
+  .top,
+  .head {
+    flex-wrap: wrap;
+  }
+  .head select {
+    width: 100%;
+    max-width: none;
+  }
+  .fields {
+    grid-auto-flow: row;
   }
 }
 </style>

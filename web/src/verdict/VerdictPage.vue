@@ -155,7 +155,7 @@ p {
 }
 @media (max-width: 900px) {
   .verdict {
-    grid-template-columns: 1fr;
+    grid-template-columns: minmax(0, 1fr);
   }
   .left {
     position: static;

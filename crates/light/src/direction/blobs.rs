@@ -367,7 +367,7 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
         mixed += f64::from(u8::from((0.04..0.96).contains(&c)));
         if let Some(s) = photo.get(px, py) {
             for (o, v) in rgb.iter_mut().zip(s.rgb) {
-                *o += c * (f64::from(v) - near_floor);
+                *o += c * f64::from(v);
             }
         }
         pixels.push((px, py, c));
@@ -375,7 +375,8 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
     if sum < 0.3 {
         return None;
     }
-    rgb.iter_mut().for_each(|v| *v = (*v / sum).max(0.0));
+    let ground = ground_colour(photo, win, skirt, floor + 0.5 * (plateau - floor));
+    rgb.iter_mut().zip(ground).for_each(|(v, g)| *v = (*v / sum - g).max(0.0));
     let centre = [sx / sum, sy / sum];
     let radius = (sum / std::f64::consts::PI).sqrt();
     let (shift, swell) = steadiness(win, members, free, near_floor, height);
@@ -423,6 +424,19 @@ fn declipped(area: f64, mixed: f64) -> f64 {
         a = (area - 0.5 * (crossed - mixed).max(0.0)).max(0.25 * area);
     }
     a
+}
+
+/// Mean linear colour of the ground next to a spot.
+fn ground_colour(photo: &Photo, win: &Window, skirt: &[usize], below: f64) -> [f64; 3] {
+    let mut sum = [0.0; 3];
+    let mut n = 0.0;
+    for &i in skirt.iter().filter(|&&i| win.value[i] < below) {
+        if let Some(s) = photo.get(win.x0 + (i % win.w) as i64, win.y0 + (i / win.w) as i64) {
+            sum.iter_mut().zip(s.rgb).for_each(|(o, v)| *o += f64::from(v));
+            n += 1.0;
+        }
+    }
+    sum.map(|v: f64| if n > 0.0 { v / n } else { 0.0 })
 }
 
 /// How the spot changes between a cut at three and one at seven tenths of its height: shift of the

@@ -1,0 +1,208 @@
+//! Files as people send them, good and bad.
+
+use image::codecs::jpeg::JpegEncoder;
+use image::{DynamicImage, ImageEncoder, ImageFormat, RgbImage};
+use img_parts::jpeg::Jpeg;
+use img_parts::{Bytes, ImageEXIF};
+use pictures::{Limits, Refusal, decode, previews, without_location};
+use proptest::prelude::*;
+use std::io::Cursor;
+
+fn sample(w: u32, h: u32) -> RgbImage {
+    RgbImage::from_fn(w, h, |x, y| image::Rgb([(x * 255 / w) as u8, (y * 255 / h) as u8, 60]))
+}
+
+fn file(format: ImageFormat) -> Vec<u8> {
+    let mut out = Cursor::new(Vec::new());
+    DynamicImage::ImageRgb8(sample(64, 48)).write_to(&mut out, format).unwrap();
+    out.into_inner()
+}
+
+/// A little-endian Exif block by hand: orientation 6, f/5.6, 1/125, ISO 200, 85 mm as on full frame,
+/// and a GPS directory with a latitude. (CIPA DC-008 for the tags.)
+fn exif() -> Vec<u8> {
+    let mut b: Vec<u8> = b"II*\0\x08\0\0\0".to_vec();
+    let entry = |b: &mut Vec<u8>, tag: u16, kind: u16, n: u32, v: u32| {
+        b.extend(tag.to_le_bytes());
+        b.extend(kind.to_le_bytes());
+        b.extend(n.to_le_bytes());
+        b.extend(v.to_le_bytes());
+    };
+    // IFD0 at 8: 3 entries, ends at 8 + 2 + 36 + 4 = 50
+    b.extend(3u16.to_le_bytes());
+    entry(&mut b, 0x0112, 3, 1, 6);
+    entry(&mut b, 0x8769, 4, 1, 50);
+    entry(&mut b, 0x8825, 4, 1, 120);
+    b.extend(0u32.to_le_bytes());
+    // Exif IFD at 50: 4 entries, ends at 50 + 2 + 48 + 4 = 104; two rationals follow to 120
+    b.extend(4u16.to_le_bytes());
+    entry(&mut b, 0x829a, 5, 1, 104);
+    entry(&mut b, 0x829d, 5, 1, 112);
+    entry(&mut b, 0x8827, 3, 1, 200);
+    entry(&mut b, 0xa405, 3, 1, 85);
+    b.extend(0u32.to_le_bytes());
+    for v in [1u32, 125, 56, 10] {
+        b.extend(v.to_le_bytes());
+    }
+    // GPS IFD at 120: latitude 47.123 degrees as a rational triple at 138
+    b.extend(1u16.to_le_bytes());
+    entry(&mut b, 0x0002, 5, 3, 138);
+    b.extend(0u32.to_le_bytes());
+    for v in [47u32, 1, 7, 1, 23_456, 1000] {
+        b.extend(v.to_le_bytes());
+    }
+    b
+}
+
+fn jpeg_with_exif() -> Vec<u8> {
+    let mut plain = Vec::new();
+    let img = sample(60, 40);
+    JpegEncoder::new_with_quality(&mut plain, 95).write_image(&img, 60, 40, image::ExtendedColorType::Rgb8).unwrap();
+    let mut jpeg = Jpeg::from_bytes(Bytes::from(plain)).unwrap();
+    jpeg.set_exif(Some(Bytes::from(exif())));
+    let mut out = Vec::new();
+    jpeg.encoder().write_to(&mut out).unwrap();
+    out
+}
+
+#[test]
+fn common_formats_are_read() {
+    for format in [ImageFormat::Jpeg, ImageFormat::Png, ImageFormat::WebP, ImageFormat::Tiff, ImageFormat::Bmp] {
+        let d = decode(&file(format), Limits::default()).unwrap();
+        assert_eq!((d.photo.width(), d.photo.height()), (64, 48), "{format:?}");
+        let s = d.photo.get(60, 24).unwrap();
+        assert!(s.rgb[0] > 0.7, "{format:?}: {s:?}");
+    }
+}
+
+#[test]
+fn settings_and_orientation_come_from_exif() {
+    let d = decode(&jpeg_with_exif(), Limits::default()).unwrap();
+    let s = d.facts.settings.unwrap();
+    assert!((s.f_number - 5.6).abs() < 1e-9 && (s.shutter_s - 0.008).abs() < 1e-9 && s.iso == 200.0);
+    // Orientation 6 turns a quarter clockwise: 60 x 40 stands upright as 40 x 60.
+    assert_eq!((d.photo.width(), d.photo.height()), (40, 60));
+    // 85 mm on a 36 mm side: 2 atan(18 / 85) = 23.9 degrees
+    assert!((d.facts.vfov_deg.unwrap() - 23.9).abs() < 0.1, "{:?}", d.facts.vfov_deg);
+}
+
+#[test]
+fn the_location_is_gone_and_the_rest_is_kept() {
+    let original = jpeg_with_exif();
+    let latitude: Vec<u8> = [47u32, 1, 7, 1].iter().flat_map(|v| v.to_le_bytes()).collect();
+    let holds = |hay: &[u8], needle: &[u8]| hay.windows(needle.len()).any(|w| w == needle);
+    assert!(holds(&original, &latitude));
+    let clean = without_location(&original).unwrap();
+    let be: Vec<u8> = [47u32, 1, 7, 1].iter().flat_map(|v| v.to_be_bytes()).collect();
+    assert!(!holds(&clean, &latitude) && !holds(&clean, &be));
+    let d = decode(&clean, Limits::default()).unwrap();
+    assert_eq!(d.facts.settings.unwrap().iso, 200.0);
+    assert_eq!((d.photo.width(), d.photo.height()), (40, 60));
+}
+
+#[test]
+fn comments_and_text_chunks_are_gone() {
+    let png = file(ImageFormat::Png);
+    let mut p = img_parts::png::Png::from_bytes(Bytes::from(png)).unwrap();
+    let chunk = img_parts::png::PngChunk::new(*b"tEXt", Bytes::from_static(b"Comment\0meet me at the mill"));
+    let at = p.chunks().len() - 1;
+    p.chunks_mut().insert(at, chunk);
+    let mut with = Vec::new();
+    p.encoder().write_to(&mut with).unwrap();
+    let clean = without_location(&with).unwrap();
+    assert!(!String::from_utf8_lossy(&clean).contains("meet me"));
+    assert!(decode(&clean, Limits::default()).is_ok());
+}
+
+#[test]
+fn sixteen_bits_keep_their_depth() {
+    let mut out = Cursor::new(Vec::new());
+    let img = image::ImageBuffer::<image::Rgb<u16>, _>::from_fn(16, 16, |_, _| image::Rgb([1000u16, 30_001, 65_535]));
+    DynamicImage::ImageRgb16(img).write_to(&mut out, ImageFormat::Png).unwrap();
+    let d = decode(&out.into_inner(), Limits::default()).unwrap();
+    assert_eq!(d.facts.bits, 16);
+    let s = d.photo.get(3, 3).unwrap();
+    assert!(s.clipped && s.coding_sd < 1e-4);
+}
+
+#[test]
+fn bad_files_get_a_sentence_each() {
+    let refuse = |b: &[u8]| decode(b, Limits::default()).unwrap_err();
+    assert_eq!(refuse(b""), Refusal::Empty);
+    for (bytes, hint) in [
+        (&b"<svg xmlns='http://www.w3.org/2000/svg'/>"[..], "SVG"),
+        (b"<!doctype html><p>no</p>", "web page"),
+        (b"%PDF-1.7 hello", "PDF"),
+        (b"GIF89a........", "GIF"),
+        (b"PK\x03\x04....", "zip"),
+        (b"\0\0\0\x18ftypheic....", "HEIC"),
+        (b"just words", "not a picture"),
+    ] {
+        let text = refuse(bytes).to_string();
+        assert!(text.contains(hint), "{hint}: {text}");
+    }
+    let whole = file(ImageFormat::Png);
+    assert!(matches!(refuse(&whole[..whole.len() / 2]), Refusal::Damaged(_)));
+    let jpeg = file(ImageFormat::Jpeg);
+    assert!(matches!(refuse(&jpeg[..60]), Refusal::Damaged(_)));
+    // a JPEG that says it is a PNG is read for what it is
+    assert_eq!(decode(&jpeg, Limits::default()).unwrap().facts.format, "JPEG");
+}
+
+#[test]
+fn a_header_of_sixty_thousand_square_is_refused_before_anything_is_allocated() {
+    // PNG header by hand: 60000 x 60000, 8-bit RGB (PNG specification, IHDR), with its CRC.
+    let mut ihdr = b"IHDR".to_vec();
+    ihdr.extend(60_000u32.to_be_bytes());
+    ihdr.extend(60_000u32.to_be_bytes());
+    ihdr.extend([8, 2, 0, 0, 0]);
+    let mut crc = !0u32;
+    for byte in &ihdr {
+        crc ^= u32::from(*byte);
+        for _ in 0..8 {
+            crc = if crc & 1 == 1 { 0xedb8_8320 ^ (crc >> 1) } else { crc >> 1 };
+        }
+    }
+    let mut png = b"\x89PNG\r\n\x1a\n".to_vec();
+    png.extend(13u32.to_be_bytes());
+    png.extend(&ihdr);
+    png.extend((!crc).to_be_bytes());
+    png.extend(4u32.to_be_bytes());
+    png.extend(b"IDAT\0\0\0\0\0\0\0\0");
+    let text = decode(&png, Limits::default()).unwrap_err().to_string();
+    assert!(text.contains("60000 x 60000"), "{text}");
+    let heavy = Limits { bytes: 100, ..Limits::default() };
+    assert!(matches!(decode(&file(ImageFormat::Bmp), heavy), Err(Refusal::TooHeavy { .. })));
+}
+
+#[test]
+fn copies_are_no_larger_than_asked() {
+    let mut out = Cursor::new(Vec::new());
+    DynamicImage::ImageRgb8(sample(900, 300)).write_to(&mut out, ImageFormat::Png).unwrap();
+    let d = decode(&out.into_inner(), Limits::default()).unwrap();
+    let copies = previews(&d.photo, &[600, 120]).unwrap();
+    for c in &copies {
+        let back = decode(&c.jpeg, Limits::default()).unwrap();
+        assert_eq!(back.photo.width(), c.side);
+        assert_eq!(back.photo.height(), c.side / 3);
+        // the copy shows the same tones
+        let (a, b) = (
+            d.photo.get(450, 150).unwrap().luminance(),
+            back.photo.get(i64::from(c.side) / 2, i64::from(c.side) / 6).unwrap().luminance(),
+        );
+        assert!((a - b).abs() < 0.03, "{a} {b}");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(150))]
+    #[test]
+    fn damaged_files_never_panic(at in 0usize..2000, to in any::<u8>(), cut in 0usize..3000, kind in 0usize..3) {
+        let mut bytes = match kind { 0 => jpeg_with_exif(), 1 => file(ImageFormat::Png), _ => file(ImageFormat::WebP) };
+        let n = bytes.len();
+        bytes[at % n] = to;
+        bytes.truncate(n - cut % (n / 2));
+        let _ = decode(&bytes, Limits::default());
+        let _ = without_location(&bytes);
+    }
+}

@@ -1,0 +1,191 @@
+//! The command-line verbs, and the check set rendered by another renderer.
+
+use serde_json::{Value, json};
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn slantcast(args: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_slantcast")).args(args).current_dir(root()).output().unwrap()
+}
+
+fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+/// A row of the table `eval` prints: median, 90 %, worst, median stated spread, share within two.
+fn row(table: &str, name: &str) -> [f64; 5] {
+    let line = table.lines().find(|l| l.starts_with(&format!("| {name} |"))).unwrap_or_else(|| panic!("no row {name}"));
+    let cells: Vec<&str> = line.split('|').map(str::trim).collect();
+    let n = |i: usize| cells[i].trim_end_matches(" %").parse::<f64>().unwrap();
+    [n(3), n(4), n(5), n(7), n(8)]
+}
+
+/// Reading the pictures of the research renderer mitsuba (tests/fixtures/make_fixtures.py), which
+/// shares no code with this project. Bounds are the "solid" column of the accuracy table.
+#[test]
+fn pictures_of_another_renderer_are_read_within_the_solid_bounds() {
+    let out = slantcast(&["eval", "tests/fixtures/rendered"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, _, _, _, honest] = row(&t, "matte: direction");
+    assert!(median < 1.0 && honest >= 90.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "matte: size");
+    assert!(median < 12.0 && honest >= 90.0, "{t}");
+    let [median, ..] = row(&t, "matte: level of weaker lights");
+    assert!(median < 0.1, "{t}");
+    let [median, ..] = row(&t, "matte: ambient");
+    assert!(median < 0.1, "{t}");
+    let [median, _, _, _, honest] = row(&t, "mirror: direction");
+    assert!(median < 0.7 && honest >= 90.0, "{t}");
+    assert!(row(&t, "mirror: size")[0] < 10.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "eye: direction");
+    assert!(median < 2.0 && honest >= 90.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "eye: size");
+    assert!(median < 25.0 && honest >= 90.0, "{t}");
+    let count = |kind: &str| -> Vec<u32> {
+        let line = t.lines().find(|l| l.starts_with(&format!("| {kind} |"))).unwrap();
+        line.split('|').filter_map(|c| c.trim().parse().ok()).collect()
+    };
+    // lights, found, invented, count right
+    let (matte, mirror, eye) = (count("matte"), count("mirror"), count("eye"));
+    assert!(matte[1] >= 40 && matte[2] <= 1, "{t}");
+    assert_eq!((mirror[1], mirror[2]), (17, 0), "{t}");
+    assert_eq!((eye[1], eye[2]), (40, 0), "{t}");
+}
+
+#[test]
+fn marks_two_pixels_off_stay_within_the_solid_bounds() {
+    let out = slantcast(&["eval", "--jitter", "2"]);
+    let t = text(&out.stdout);
+    assert!(row(&t, "matte: direction")[0] < 1.0, "{t}");
+    assert!(row(&t, "eye: direction")[0] < 2.0, "{t}");
+    assert!(row(&t, "eye: direction")[4] >= 85.0, "{t}");
+}
+
+fn fixture(name: &str) -> (PathBuf, tempdir::Dir) {
+    let dir = tempdir::Dir::new(name);
+    let case: Value = serde_json::from_str(
+        &std::fs::read_to_string(root().join(format!("tests/fixtures/rendered/{name}.json"))).unwrap(),
+    )
+    .unwrap();
+    let marks = dir.0.join("marks.json");
+    std::fs::write(&marks, case["marks"].to_string()).unwrap();
+    (marks, dir)
+}
+
+/// A folder that goes away.
+mod tempdir {
+    pub struct Dir(pub std::path::PathBuf);
+    impl Dir {
+        pub fn new(name: &str) -> Self {
+            let p = std::env::temp_dir().join(format!("slantcast-cli-{name}-{}", std::process::id()));
+            std::fs::create_dir_all(&p).unwrap();
+            Dir(p)
+        }
+    }
+    impl Drop for Dir {
+        fn drop(&mut self) {
+            let _ = std::fs::remove_dir_all(&self.0);
+        }
+    }
+}
+
+#[test]
+fn read_prints_readings_that_follow_the_published_schema() {
+    let (marks, dir) = fixture("eye-12");
+    let out = dir.0.join("out.json");
+    let picture = "tests/fixtures/rendered/eye-12.png";
+    let run = slantcast(&["read", picture, "--marks", marks.to_str().unwrap(), "--out", out.to_str().unwrap()]);
+    assert!(run.status.success(), "{}", text(&run.stderr));
+    let readings: Value = serde_json::from_str(&std::fs::read_to_string(&out).unwrap()).unwrap();
+    assert_eq!(readings["format"], "slant-readings/1");
+    let schema = |file: &str| -> Value {
+        serde_json::from_str(&std::fs::read_to_string(root().join("docs/formats").join(file)).unwrap()).unwrap()
+    };
+    let check = |file: &str, v: &Value| {
+        let s = schema(file);
+        let validator = jsonschema::validator_for(&s).unwrap();
+        let errors: Vec<String> = validator.iter_errors(v).map(|e| e.to_string()).collect();
+        assert!(errors.is_empty(), "{file}: {errors:?}");
+        validator.is_valid(v)
+    };
+    assert!(check("slant-readings-1.schema.json", &readings));
+    let m: Value = serde_json::from_str(&std::fs::read_to_string(&marks).unwrap()).unwrap();
+    assert!(check("slant-marks-1.schema.json", &m));
+    let s = schema("slant-marks-1.schema.json");
+    let wrong = json!({"format": "slant-marks/1", "marks": [{"id": "b", "kind": "ball", "finish": "matte"}]});
+    assert!(!jsonschema::validator_for(&s).unwrap().is_valid(&wrong));
+    // without --out the same goes to standard output
+    let run = slantcast(&["read", picture, "--marks", marks.to_str().unwrap()]);
+    assert_eq!(serde_json::from_slice::<Value>(&run.stdout).unwrap(), readings);
+}
+
+#[test]
+fn the_published_schemas_are_those_of_the_types() {
+    let dir = tempdir::Dir::new("schema");
+    assert!(slantcast(&["schema", dir.0.to_str().unwrap()]).status.success());
+    for f in ["slant-marks-1.schema.json", "slant-readings-1.schema.json"] {
+        let made = std::fs::read_to_string(dir.0.join(f)).unwrap();
+        let kept = std::fs::read_to_string(root().join("docs/formats").join(f)).unwrap();
+        assert!(made == kept, "{f} is old: run scripts/api.sh");
+    }
+}
+
+#[test]
+fn bad_input_ends_in_one_sentence_and_exit_code_two() {
+    let (marks, dir) = fixture("matte-00");
+    let marks = marks.to_str().unwrap();
+    let bad = |name: &str, content: &[u8]| {
+        let p = dir.0.join(name);
+        std::fs::write(&p, content).unwrap();
+        p.to_str().unwrap().to_owned()
+    };
+    let picture = "tests/fixtures/rendered/matte-00.png";
+    let whole = std::fs::read(root().join(picture)).unwrap();
+    for (image, marks, part) in [
+        ("no-such.png".to_owned(), marks.to_owned(), "no-such.png"),
+        (bad("empty.png", b""), marks.into(), "zero bytes"),
+        (bad("cut.png", &whole[..whole.len() / 3]), marks.into(), "damaged"),
+        (bad("words.jpg", b"hello"), marks.into(), "not a picture"),
+        (picture.into(), bad("m1.json", b"{"), "not JSON"),
+        (picture.into(), bad("m2.json", b"{\"format\":\"slant-marks/2\"}"), "slant-marks/2"),
+        (
+            picture.into(),
+            bad("m3.json", br#"{"format":"slant-marks/1","marks":[{"id":"q","kind":"ball","finish":"matte","centre":[1,1],"radius_px":0}]}"#),
+            "marks[q].radius_px",
+        ),
+    ] {
+        let out = slantcast(&["read", &image, "--marks", &marks]);
+        assert_eq!(out.status.code(), Some(2), "{part}");
+        let said = text(&out.stderr);
+        assert!(said.contains(part) && said.trim().lines().count() == 1, "{part}: {said}");
+        assert!(out.stdout.is_empty());
+    }
+}
+
+#[test]
+fn the_demo_s_pictures_read_as_they_were_lit() {
+    // Set by the scenes in demo_pictures.rs.
+    for (name, expect) in [
+        ("ferryman", vec![(-42.0, 34.0, 24.0)]),
+        ("queen", vec![(0.0, 36.0, 34.0), (0.0, -38.0, 46.0)]),
+        ("miller", vec![(46.0, 34.0, 4.5)]),
+        ("moon", vec![(26.0, 14.0, 30.0), (-28.0, 12.0, 30.0)]),
+        ("probes", vec![(46.0, 34.0, 26.0), (-76.0, 6.0, 18.0)]),
+        ("twins", vec![]),
+    ] {
+        let base = format!("crates/server/demo/{name}");
+        let out = slantcast(&["read", &format!("{base}.jpg"), "--marks", &format!("{base}.json")]);
+        let r: Value = serde_json::from_slice(&out.stdout).unwrap();
+        let lights = r["lights"].as_array().unwrap();
+        assert_eq!(lights.len(), expect.len(), "{name}: {}", r["slant"]);
+        for (l, (az, el, _)) in lights.iter().zip(&expect) {
+            let (a, e) = (l["azimuth_deg"].as_f64().unwrap(), l["elevation_deg"].as_f64().unwrap());
+            assert!((a - az).abs() < 7.0 && (e - el).abs() < 7.0, "{name}: {}", r["slant"]);
+        }
+    }
+}
