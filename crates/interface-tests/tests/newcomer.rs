@@ -1,0 +1,215 @@
+//! A newcomer in the browser: account, picture, marks, numbers, set, verdict, reload - all there.
+
+use anyhow::{Result, bail, ensure};
+use interface_tests::{Browser, Server, root};
+use std::time::Duration;
+use thirtyfour::prelude::*;
+
+const WIDTH: f64 = 360.0;
+
+/// Degrees in a text such as "59° left, 43° up ± 0.2°".
+fn degrees(text: &str) -> Vec<f64> {
+    text.split('°').filter_map(|p| p.split_whitespace().last()?.trim_start_matches('±').parse().ok()).collect()
+}
+
+async fn accessible(b: &Browser, view: &str) -> Result<()> {
+    let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js"))?;
+    b.page.execute(&axe, vec![]).await?;
+    let script = "const done = arguments[arguments.length - 1];
+        axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+           .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
+    let found: Vec<String> = serde_json::from_value(b.page.execute_async(script, vec![]).await?.json().clone())?;
+    ensure!(found.is_empty(), "{view}: {found:#?}");
+    Ok(())
+}
+
+async fn no_overflow(b: &Browser, view: &str) -> Result<()> {
+    let v = b.page.execute("return document.documentElement.scrollWidth - window.innerWidth;", vec![]).await?;
+    ensure!(v.json().as_f64().unwrap_or(99.0) <= 1.0, "{view} is wider than the window");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
+    let mut server = Server::start("sc_newcomer", true).await?;
+    let b = Browser::open(1280, 800).await?;
+
+    // Start: an account of one's own.
+    b.page.goto(&server.base).await?;
+    b.wait("email").await?;
+    accessible(&b, "entry").await?;
+    b.click("switch").await?;
+    b.fill("name", "Nele Kasper").await?;
+    b.fill("email", "nele@puppets.example").await?;
+    b.fill("password", "first light of the day").await?;
+    b.click("enter").await?;
+    b.wait("new-case").await?;
+
+    // A file that is no picture gets a sentence, and the form stays.
+    b.fill("title", "My first ball").await?;
+    let words = std::env::temp_dir().join(format!("slantcast-words-{}.jpg", std::process::id()));
+    std::fs::write(&words, "just words")?;
+    b.wait("file").await?.send_keys(words.to_str().unwrap_or_default()).await?;
+    b.text_when("upload-problem", |t| t.contains("not a picture")).await?;
+    std::fs::remove_file(&words)?;
+
+    // A real one opens in Read.
+    let picture = root().join("tests/fixtures/rendered/matte-00.png").canonicalize()?;
+    b.wait("file").await?.send_keys(picture.to_str().unwrap_or_default()).await?;
+    b.text_when("summary", |t| t.contains("Nothing is marked yet")).await?;
+    b.text_when("case-title", |t| t == "My first ball").await?;
+
+    // Mark the ball by letter key and a drag from its centre to its edge.
+    let truth: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(root().join("tests/fixtures/rendered/matte-00.json"))?)?;
+    let mark = &truth["marks"]["marks"][0];
+    let (cx, cy, r) = (
+        mark["centre"][0].as_f64().unwrap_or_default(),
+        mark["centre"][1].as_f64().unwrap_or_default(),
+        mark["radius_px"].as_f64().unwrap_or_default(),
+    );
+    b.css("body").await?.send_keys("b").await?;
+    b.drag(WIDTH, [cx, cy], [cx + r, cy]).await?;
+    let key = b.text_when("direction", |t| t.contains('°')).await?;
+    let light = &truth["truth"]["lights"][0];
+    let (az, el) =
+        (light["azimuth_deg"].as_f64().unwrap_or_default(), light["elevation_deg"].as_f64().unwrap_or_default());
+    let got = degrees(&key);
+    ensure!((got[0] - az.abs()).abs() < 3.0 && (got[1] - el.abs()).abs() < 3.0, "{key} for {az}/{el}");
+    ensure!(key.contains("left") && key.contains("up"), "{key}");
+    b.text_when("save-state", |t| t == "Saved").await?;
+    let slant = b.text_when("slant", |t| t.starts_with("key L")).await?;
+    accessible(&b, "read").await?;
+
+    // Nudge by keys, undo, redo; switch evidence off and on.
+    for _ in 0..3 {
+        b.css("body").await?.send_keys(Key::Right + "").await?;
+    }
+    b.click("undo").await?;
+    b.text_when("slant", |t| t == slant).await?;
+    b.click("redo").await?;
+    b.click("undo").await?;
+    b.click("use-ball-1").await?;
+    b.text_when("summary", |t| !t.contains("light from")).await?;
+    b.click("use-ball-1").await?;
+    b.text_when("slant", |t| t == slant).await?;
+
+    // Drag the mark away: the numbers follow while it moves and after.
+    b.drag(WIDTH, [cx, cy], [cx - 40.0, cy + 30.0]).await?;
+    b.text_when("slant", |t| t != slant).await?;
+    b.click("undo").await?;
+    b.text_when("slant", |t| t == slant).await?;
+
+    // A patch by mouse, its role by list.
+    b.click("tool-patch").await?;
+    b.drag(WIDTH, [cx - 40.0, cy - 40.0], [cx - 20.0, cy - 20.0]).await?;
+    b.css("[data-test=mark][data-mark=patch-1]").await?;
+    b.click("tool-patch").await?;
+    b.drag(WIDTH, [cx + 12.0, cy + 8.0], [cx + 26.0, cy + 20.0]).await?;
+    b.text_when("ratios", |t| t.contains("stops")).await?;
+    b.text_when("save-state", |t| t == "Saved").await?;
+
+    // Look: settings in, exposure arithmetic out.
+    b.click("step-look").await?;
+    b.fill("f-number", "8").await?;
+    b.fill("shutter", "1/125").await?;
+    b.fill("iso", "100").await?;
+    b.fill("note", "A lamp from the upper left, nothing else.").await?;
+    b.css("[data-test=look-brief]").await?.click().await?;
+    // f/8 at 1/125: log2(64 x 125) = 12.97 (definition)
+    let found = b.css("section.side").await?;
+    for _ in 0..60 {
+        if found.text().await?.contains("EV 13.0") {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    ensure!(found.text().await?.contains("EV 13.0"), "{}", found.text().await?);
+    accessible(&b, "look").await?;
+
+    // Rebuild: the set to scale, a modifier chosen, feet.
+    b.click("step-rebuild").await?;
+    b.wait("drawing-plan").await?;
+    b.wait("drawing-side").await?;
+    let proposed = b.text_when("stand", |t| t.contains("along the floor")).await?;
+    ensure!(proposed.contains(" m"), "{proposed}");
+    b.css("[data-test=modifier] option[value=octagon-150]").await?.click().await?;
+    let moved = b.text_when("stand", |t| t.contains("along the floor") && t != proposed).await?;
+    b.click("units-ft").await?;
+    b.text_when("stand", |t| t.contains("ft") && t.contains("in")).await?;
+    b.click("units-m").await?;
+    accessible(&b, "rebuild").await?;
+
+    // Verdict: findings with a pin.
+    b.click("step-verdict").await?;
+    b.wait("finding").await?;
+    b.css("[data-test=finding][data-outcome=cannot_tell]").await?;
+    b.css("[data-test=pin]").await?;
+    accessible(&b, "verdict").await?;
+
+    // The server is killed and started again; after a reload all is there.
+    server.again().await?;
+    b.page.refresh().await?;
+    b.wait("finding").await?;
+    b.click("step-rebuild").await?;
+    b.text_when("stand", |t| t == moved).await?;
+    b.click("step-read").await?;
+    b.text_when("slant", |t| t == slant).await?;
+    ensure!(b.page.find_all(By::Css("[data-test=mark]")).await?.len() == 3);
+
+    // An edit in another window is not overwritten silently.
+    let put = "const done = arguments[arguments.length - 1];
+        const id = document.querySelector('[data-test=halo] image').getAttribute('href').split('/')[3];
+        fetch(`/api/frames/${id}/marks`).then(r => r.json()).then(m => {
+            m.marks.marks = m.marks.marks.slice(0, 1);
+            return fetch(`/api/frames/${id}/marks`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version: m.version, marks: m.marks }) });
+        }).then(r => done(r.status));";
+    ensure!(b.page.execute_async(put, vec![]).await?.json() == 200);
+    b.css("[data-mark=ball-1]").await?;
+    b.click("use-patch-1").await?;
+    let stale = b.wait("stale").await?;
+    ensure!(stale.text().await?.contains("changed since you opened it"));
+    stale.query(By::Css(".btn-plain")).first().await?.click().await?;
+    for _ in 0..50 {
+        if b.page.find_all(By::Css("[data-test=mark]")).await?.len() == 1 {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    ensure!(b.page.find_all(By::Css("[data-test=mark]")).await?.len() == 1);
+
+    // Keys help, case list, sign out.
+    b.css("body").await?.send_keys("?").await?;
+    b.css(".modal.show").await?;
+    b.css("body").await?.send_keys(Key::Escape + "").await?;
+    b.page.goto(format!("{}/cases", server.base)).await?;
+    b.wait("case").await?;
+    accessible(&b, "cases").await?;
+    b.click("sign-out").await?;
+    b.wait("email").await?;
+
+    let errors: Vec<String> =
+        b.console_errors().await?.into_iter().filter(|m| !m.contains("422") && !m.contains("409")).collect();
+    if !errors.is_empty() {
+        bail!("{errors:#?}");
+    }
+    b.close().await
+}
+
+#[tokio::test]
+async fn a_phone_shows_every_view() -> Result<()> {
+    let server = Server::start("sc_phone", true).await?;
+    let b = Browser::open(390, 844).await?;
+    b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
+    no_overflow(&b, "cases").await?;
+    b.css("[data-test=case]").await?.click().await?;
+    b.wait("light").await?;
+    no_overflow(&b, "read").await?;
+    for step in ["look", "rebuild", "verdict"] {
+        b.click(&format!("step-{step}")).await?;
+        b.css("section").await?;
+        tokio::time::sleep(Duration::from_millis(700)).await;
+        no_overflow(&b, step).await?;
+    }
+    b.close().await
+}

@@ -1,0 +1,225 @@
+//! The server over HTTP: who may do what, stale edits, refused files, restarts.
+
+use anyhow::Result;
+use interface_tests::{Server, root};
+use reqwest::{Client, Method, Response, StatusCode};
+use serde_json::{Value, json};
+
+const PASSWORD: &str = "strings and shadows";
+
+async fn person(server: &Server, email: &str) -> Result<Client> {
+    let client = Client::builder().cookie_store(true).build()?;
+    let r = client
+        .post(format!("{}/api/session", server.base))
+        .json(&json!({"email": email, "password": PASSWORD}))
+        .send()
+        .await?;
+    assert_eq!(r.status(), StatusCode::OK, "{email}");
+    Ok(client)
+}
+
+async fn get(c: &Client, server: &Server, path: &str) -> Result<Value> {
+    Ok(c.get(format!("{}{path}", server.base)).send().await?.error_for_status()?.json().await?)
+}
+
+async fn send(c: &Client, server: &Server, method: Method, path: &str, body: &Value) -> Result<Response> {
+    Ok(c.request(method, format!("{}{path}", server.base)).json(body).send().await?)
+}
+
+async fn upload(c: &Client, server: &Server, case: &str, name: &str, bytes: Vec<u8>) -> Result<Response> {
+    let part = reqwest::multipart::Part::bytes(bytes).file_name(name.to_owned());
+    let form = reqwest::multipart::Form::new().part("file", part);
+    Ok(c.post(format!("{}/api/cases/{case}/frames", server.base)).multipart(form).send().await?)
+}
+
+async fn problem(r: Response) -> Result<Value> {
+    assert_eq!(r.headers()["content-type"], "application/problem+json");
+    let v: Value = r.json().await?;
+    assert!(v["detail"].as_str().is_some_and(|d| d.len() > 10), "{v}");
+    Ok(v)
+}
+
+#[tokio::test]
+async fn the_server_keeps_its_promises() -> Result<()> {
+    let mut server = Server::start("sc_server", true).await?;
+    let tomek = person(&server, "tomek@puppets.example").await?;
+    let ilse = person(&server, "ilse@puppets.example").await?;
+    let desk = person(&server, "desk@puppets.example").await?;
+    let nobody = Client::new();
+
+    // Every route, every role: only the owner gets in.
+    let cases = get(&tomek, &server, "/api/cases").await?;
+    assert_eq!(cases.as_array().map(Vec::len), Some(6));
+    let case = cases[0]["id"].as_str().unwrap_or_default().to_owned();
+    let frame = cases[0]["frame_id"].as_str().unwrap_or_default().to_owned();
+    let marked = get(&tomek, &server, &format!("/api/frames/{frame}/marks")).await?;
+    let marks = json!({"version": marked["version"], "marks": marked["marks"]});
+    let routes: Vec<(Method, String, Value, bool)> = vec![
+        (Method::GET, "/api/briefs".into(), Value::Null, false),
+        (Method::GET, "/api/kit".into(), Value::Null, false),
+        (Method::POST, "/api/slant".into(), json!({"line": "key R45/39 o21 +0.0"}), false),
+        (Method::GET, format!("/api/cases/{case}"), Value::Null, true),
+        (Method::PATCH, format!("/api/cases/{case}"), json!({"version": 999, "title": "stolen"}), true),
+        (Method::POST, format!("/api/cases/{case}/frames"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/plan"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/plan"), json!({"version": 999, "choices": {}}), true),
+        (Method::GET, format!("/api/frames/{frame}/marks"), Value::Null, true),
+        (Method::PUT, format!("/api/frames/{frame}/marks"), marks.clone(), true),
+        (Method::POST, format!("/api/frames/{frame}/read"), marked["marks"].clone(), true),
+        (Method::GET, format!("/api/frames/{frame}/verdict"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/picture"), Value::Null, true),
+        (Method::DELETE, format!("/api/cases/{case}"), Value::Null, true),
+    ];
+    for (method, path, body, private) in &routes {
+        for (who, client) in [("nobody", &nobody), ("instructor", &ilse), ("administrator", &desk)] {
+            let r = if path.ends_with("/frames") {
+                upload(client, &server, &case, "x.png", vec![1, 2, 3]).await?
+            } else {
+                send(client, &server, method.clone(), path, body).await?
+            };
+            let status = r.status();
+            let expect = match (private, who) {
+                (false, _) => status == StatusCode::OK,
+                (true, "nobody") => status == StatusCode::UNAUTHORIZED,
+                (true, _) => status == StatusCode::NOT_FOUND,
+            };
+            assert!(expect, "{who} {method} {path}: {status}");
+            if *private {
+                problem(r).await?;
+            }
+        }
+    }
+    assert_eq!(nobody.get(format!("{}/api/cases", server.base)).send().await?.status(), StatusCode::UNAUTHORIZED);
+    assert_eq!(nobody.get(format!("{}/api/nothing", server.base)).send().await?.status(), StatusCode::NOT_FOUND);
+
+    // Cookies and headers.
+    let r = nobody
+        .post(format!("{}/api/session", server.base))
+        .json(&json!({"email": "tomek@puppets.example", "password": PASSWORD}))
+        .send()
+        .await?;
+    let cookie = r.headers()["set-cookie"].to_str()?.to_owned();
+    assert!(cookie.contains("HttpOnly") && cookie.contains("SameSite=Strict"), "{cookie}");
+    assert!(r.headers()["content-security-policy"].to_str()?.contains("default-src 'self'"));
+    let wrong = send(
+        &nobody,
+        &server,
+        Method::POST,
+        "/api/session",
+        &json!({"email": "tomek@puppets.example", "password": "no"}),
+    )
+    .await?;
+    assert_eq!(wrong.status(), StatusCode::UNAUTHORIZED);
+    let cross =
+        tomek.delete(format!("{}/api/cases/{case}", server.base)).header("sec-fetch-site", "cross-site").send().await?;
+    assert_eq!(cross.status(), StatusCode::FORBIDDEN);
+
+    // A stale edit is refused with the current state, and changes nothing.
+    let path = format!("/api/frames/{frame}/marks");
+    let first = send(&tomek, &server, Method::PUT, &path, &marks).await?;
+    assert_eq!(first.status(), StatusCode::OK);
+    let again = send(&tomek, &server, Method::PUT, &path, &marks).await?;
+    assert_eq!(again.status(), StatusCode::CONFLICT);
+    let p = problem(again).await?;
+    assert_eq!(p["current"]["version"].as_i64(), marked["version"].as_i64().map(|v| v + 1));
+    let bad = json!({"version": 2, "marks": {"format": "slant-marks/1", "marks": [{"id": "b", "kind": "ball", "finish": "matte", "centre": [1, 1], "radius_px": 0}]}});
+    let r = send(&tomek, &server, Method::PUT, &path, &bad).await?;
+    assert_eq!(r.status(), StatusCode::BAD_REQUEST);
+    assert!(problem(r).await?["detail"].as_str().is_some_and(|d| d.contains("marks[b].radius_px")));
+    let stale =
+        send(&tomek, &server, Method::PATCH, &format!("/api/cases/{case}"), &json!({"version": 77, "title": "x"}))
+            .await?;
+    assert_eq!(stale.status(), StatusCode::CONFLICT);
+
+    // Files that are refused, each with its sentence; the case stays as it was.
+    let made =
+        send(&tomek, &server, Method::POST, "/api/cases", &json!({"title": "Bad files", "brief": "everyday"})).await?;
+    let mine: Value = made.json().await?;
+    let id = mine["id"].as_str().unwrap_or_default().to_owned();
+    let whole = std::fs::read(root().join("tests/fixtures/rendered/matte-00.png"))?;
+    for (name, bytes, part) in [
+        ("empty.png", vec![], "zero bytes"),
+        ("cut.png", whole[..whole.len() / 2].to_vec(), "damaged"),
+        ("page.jpg", b"<!doctype html><script>alert(1)</script>".to_vec(), "web page"),
+        ("drawing.png", b"<svg xmlns='http://www.w3.org/2000/svg'></svg>".to_vec(), "SVG"),
+    ] {
+        let r = upload(&tomek, &server, &id, name, bytes).await?;
+        assert_eq!(r.status(), StatusCode::UNPROCESSABLE_ENTITY, "{name}");
+        assert!(problem(r).await?["detail"].as_str().is_some_and(|d| d.contains(part)), "{name}");
+    }
+    let r = send(&tomek, &server, Method::POST, "/api/cases", &json!({"title": " ", "brief": "everyday"})).await?;
+    assert_eq!(r.status(), StatusCode::BAD_REQUEST);
+    let r = send(&tomek, &server, Method::POST, "/api/cases", &json!({"title": "x", "brief": "nonsense"})).await?;
+    assert_eq!(r.status(), StatusCode::BAD_REQUEST);
+
+    // What the view shows is what the command line prints.
+    let r = upload(&tomek, &server, &id, "matte-00.png", whole).await?;
+    assert_eq!(r.status(), StatusCode::CREATED);
+    let new: Value = r.json().await?;
+    let new_frame = new["id"].as_str().unwrap_or_default().to_owned();
+    let case_file: Value =
+        serde_json::from_slice(&std::fs::read(root().join("tests/fixtures/rendered/matte-00.json"))?)?;
+    let put = json!({"version": 1, "marks": case_file["marks"]});
+    let saved: Value =
+        send(&tomek, &server, Method::PUT, &format!("/api/frames/{new_frame}/marks"), &put).await?.json().await?;
+    let dir = std::env::temp_dir().join(format!("slantcast-same-{}", std::process::id()));
+    std::fs::create_dir_all(&dir)?;
+    std::fs::write(dir.join("m.json"), case_file["marks"].to_string())?;
+    let cli = std::process::Command::new(root().join("target/debug/slantcast"))
+        .args(["read", "tests/fixtures/rendered/matte-00.png", "--marks"])
+        .arg(dir.join("m.json"))
+        .current_dir(root())
+        .output()?;
+    std::fs::remove_dir_all(&dir)?;
+    let printed: Value = serde_json::from_slice(&cli.stdout)?;
+    assert_eq!(saved["readings"], printed);
+
+    // Killed hard and started again: everything that was acknowledged is there.
+    let plan = send(
+        &tomek,
+        &server,
+        Method::PUT,
+        &format!("/api/cases/{id}/plan"),
+        &json!({"version": 0, "choices": {"eye_height_m": 1.6}}),
+    )
+    .await?;
+    assert_eq!(plan.status(), StatusCode::OK);
+    server.again().await?;
+    let after = get(&tomek, &server, &format!("/api/frames/{new_frame}/marks")).await?;
+    assert_eq!(after["readings"], printed);
+    assert_eq!(after["version"], 2);
+    assert_eq!(get(&tomek, &server, &format!("/api/cases/{id}/plan")).await?["plan"]["eye_height_m"], 1.6);
+    let picture = tomek.get(format!("{}/api/frames/{new_frame}/picture?size=thumb", server.base)).send().await?;
+    assert_eq!(picture.headers()["content-type"], "image/jpeg");
+
+    // Signing up, in and out.
+    let fresh = Client::builder().cookie_store(true).build()?;
+    for (body, status) in [
+        (json!({"name": "A", "email": "not-an-address", "password": "long enough words"}), StatusCode::BAD_REQUEST),
+        (json!({"name": "A", "email": "a@b.example", "password": "short"}), StatusCode::BAD_REQUEST),
+        (json!({"name": "A", "email": "TOMEK@puppets.example", "password": "long enough words"}), StatusCode::CONFLICT),
+        (json!({"name": "A", "email": "a@b.example", "password": "long enough words"}), StatusCode::OK),
+    ] {
+        assert_eq!(send(&fresh, &server, Method::POST, "/api/accounts", &body).await?.status(), status, "{body}");
+    }
+    assert_eq!(get(&fresh, &server, "/api/session").await?["role"], "student");
+    assert_eq!(get(&fresh, &server, "/api/cases").await?, json!([]));
+    send(&fresh, &server, Method::DELETE, "/api/session", &Value::Null).await?;
+    assert_eq!(get(&fresh, &server, "/api/session").await?, Value::Null);
+
+    // Guessing is slowed down.
+    let mut last = StatusCode::OK;
+    for _ in 0..14 {
+        last = send(
+            &nobody,
+            &server,
+            Method::POST,
+            "/api/session",
+            &json!({"email": "desk@puppets.example", "password": "guess"}),
+        )
+        .await?
+        .status();
+    }
+    assert_eq!(last, StatusCode::TOO_MANY_REQUESTS);
+    Ok(())
+}
