@@ -106,6 +106,16 @@ impl Photo {
         })
     }
 
+    /// Linear red, green, blue without what is needed to weigh them; the pixel must be inside.
+    pub fn rgb(&self, x: u32, y: u32) -> [f32; 3] {
+        let i = 3 * (y as usize * self.width as usize + x as usize);
+        match &self.samples {
+            Samples::U8(v) => [v[i], v[i + 1], v[i + 2]].map(|k| self.table[usize::from(k)]),
+            Samples::U16(v) => [v[i], v[i + 1], v[i + 2]].map(|k| self.table[usize::from(k)]),
+            Samples::Linear(v) => [v[i], v[i + 1], v[i + 2]],
+        }
+    }
+
     fn coded(&self, c: [usize; 3], clip: usize) -> Sample {
         let rgb = c.map(|v| self.table[v]);
         // One step is a uniform error of sd 0.29 steps; the slope of the table makes it linear.

@@ -39,9 +39,9 @@ pub fn previews(photo: &Photo, sides: &[u32]) -> Result<Vec<Preview>, Refusal> {
     Ok(out)
 }
 
-/// 8-bit sRGB of a photo, reduced by whole blocks while more than twice `side`.
+/// 8-bit sRGB of a photo, reduced by whole blocks while that leaves at least `side`.
 fn rgb8(photo: &Photo, side: u32) -> RgbImage {
-    let f = (photo.width().max(photo.height()) / (2 * side)).max(1);
+    let f = (photo.width().max(photo.height()) / side).max(1);
     let (w, h) = ((photo.width() / f).max(1), (photo.height() / f).max(1));
     // table over the square root, so that the dark end has steps enough
     let table: Vec<u8> =
@@ -51,9 +51,8 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
         let mut sum = [0.0f32; 3];
         for dy in 0..f {
             for dx in 0..f {
-                if let Some(s) = photo.get(i64::from(x * f + dx), i64::from(y * f + dy)) {
-                    sum.iter_mut().zip(s.rgb).for_each(|(o, v)| *o += v);
-                }
+                let rgb = photo.rgb(x * f + dx, y * f + dy);
+                sum.iter_mut().zip(rgb).for_each(|(o, v)| *o += v);
             }
         }
         let n = (f * f) as f32;

@@ -168,12 +168,12 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Res
     let sphere = |dx: f64, dy: f64, dr: f64| {
         SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1] + dy], e.rx + dr)
     };
-    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 520)?;
-    let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2200)?;
+    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 460)?;
+    let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2000)?;
 
     let lobes = choose_lights(&coarse);
     let lobes = if lobes.is_empty() { return Err(MatteProblem::Even) } else { lobes };
-    let fit = Fitted::new(&fine, &lobes, 14);
+    let fit = Fitted::new(&fine, &lobes, 16);
     Ok(fit.report(&fine, &outline, clipped, |dx, dy, dr, samples| {
         // The same pixels seen as points of a slightly different ball.
         let s = sphere(dx, dy, dr);
@@ -258,8 +258,9 @@ fn columns(s: &Samples, lobes: &[Lobe]) -> DMatrix<f64> {
     let mut a = DMatrix::zeros(n, lobes.len() + 1);
     for (k, lobe) in lobes.iter().enumerate() {
         let f = lobe.irradiance();
-        for i in 0..n {
-            a[(i, k)] = f(&s.normal[i]) * s.weight[i];
+        let mut column = a.column_mut(k);
+        for ((out, normal), w) in column.iter_mut().zip(&s.normal).zip(s.weight.as_slice()) {
+            *out = f(normal) * w;
         }
     }
     a.set_column(lobes.len(), &s.weight);
@@ -328,9 +329,13 @@ impl Fitted {
                     p[q] = -p[q];
                 }
                 let f = lobe.stepped(&p).irradiance();
-                for i in 0..n {
-                    j[(i, k * PER_LOBE + q)] =
-                        (f(&s.normal[i]) * s.weight[i] - self.columns[(i, k)]) * self.x[k] / p[q];
+                let k_per = self.x[k] / p[q];
+                let held = self.columns.column(k);
+                let mut column = j.column_mut(k * PER_LOBE + q);
+                for (((out, normal), w), held) in
+                    column.iter_mut().zip(&s.normal).zip(s.weight.as_slice()).zip(held.iter())
+                {
+                    *out = (f(normal) * w - held) * k_per;
                 }
             }
         }
@@ -400,7 +405,7 @@ impl Fitted {
                 let gain = now.total - trial.total;
                 now = trial;
                 mu = (mu / 5.0).max(1e-7);
-                if gain < 1e-4 * now.total {
+                if gain < 2e-6 * now.total {
                     break;
                 }
             } else {
@@ -529,8 +534,10 @@ fn choose_lights(s: &Samples) -> Vec<Lobe> {
                 starts.push(l);
             }
         }
-        let fits = starts.iter().map(|st| Fitted::new(s, st, 12));
+        // A few steps from each start, then on with the best.
+        let fits = starts.iter().map(|st| Fitted::new(s, st, 5));
         let Some(fit) = fits.min_by(|a, b| a.total.total_cmp(&b.total)) else { break };
+        let fit = Fitted::new(s, &fit.lobes, 12);
         if k == 1 {
             // One light must explain clearly more than an even ball.
             if fit.cost * 1.5 < even && fit.x[0] > 0.02 * s.value.amax() {
@@ -582,7 +589,7 @@ fn accept(s: &Samples, before: &[Lobe], before_cost: f64, fit: &Fitted) -> bool 
 /// Peaks of a non-negative sparse combination of many directions, ranked by what they add.
 fn bank_peaks(s: &Samples) -> Vec<Lobe> {
     let half = 0.12;
-    let dirs: Vec<Vec3> = fibonacci_sphere(200).into_iter().filter(|d| d.z > -0.92).collect();
+    let dirs: Vec<Vec3> = fibonacci_sphere(110).into_iter().filter(|d| d.z > -0.92).collect();
     let lobes: Vec<Lobe> = dirs.iter().map(|d| Lobe::new(*d, half)).collect();
     let a = columns(s, &lobes);
     let x = amplitudes(&a, &s.value.component_mul(&s.weight), None);
@@ -613,7 +620,7 @@ fn scan_for_one_more(s: &Samples, have: &[Lobe], most: usize) -> Vec<Lobe> {
     let b = a.tr_mul(&y);
     let m = g.nrows();
     let mut found: Vec<(f64, Lobe)> = Vec::new();
-    for d in fibonacci_sphere(180) {
+    for d in fibonacci_sphere(130) {
         for half in [0.05, 0.3] {
             let lobe = Lobe::new(d, half);
             let f = lobe.irradiance();
