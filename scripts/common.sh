@@ -106,6 +106,16 @@ pg_run() {
   if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else (cd / && "$@"); fi
 }
 
+# pg_home FOLDER: that folder, or one the user postgres can reach if this project lies in a closed one
+pg_home() {
+  mkdir -p "$1"
+  if [ "$(id -u)" = 0 ] && ! pg_run test -x "$1"; then
+    printf '%s\n' "/var/lib/postgresql/slantcast-$(printf '%s' "$ROOT" | cksum | cut -d ' ' -f 1)"
+  else
+    printf '%s\n' "$1"
+  fi
+}
+
 # pg_start FOLDER FIRST_PORT OPTIONS: a private cluster on loopback; sets PG_PORT
 pg_start() {
   local folder=$1 port=$2 options=$3 bin

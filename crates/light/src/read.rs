@@ -416,7 +416,7 @@ impl<'a> Reader<'a> {
             ));
         }
         let total: u64 = m.histogram.iter().sum::<u64>().max(1);
-        let mut histogram = vec![0u64; 20];
+        let mut histogram = [0u64; 20];
         for (i, n) in m.histogram.iter().enumerate() {
             let stop = Meter::LOWEST_STOP + (i as f64 + 0.5) / Meter::PER_STOP;
             let bin = ((stop + 6.0) * 2.0).clamp(0.0, 19.0) as usize;

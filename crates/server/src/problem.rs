@@ -20,7 +20,8 @@ pub struct Problem {
     pub detail: String,
     /// For a stale edit: the version that is current.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub current: Option<serde_json::Value>,
+    #[schema(value_type = Option<serde_json::Value>)]
+    pub current: Option<Box<serde_json::Value>>,
 }
 
 impl Problem {
@@ -64,7 +65,7 @@ impl Problem {
                 "The {what} changed since you opened it, in another window or by another person. Your edit was not saved over it."
             ),
         );
-        p.current = Some(current);
+        p.current = Some(Box::new(current));
         p
     }
 

@@ -203,7 +203,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in. */
+        /** Who is signed in; `null` for nobody. */
         get: operations["who"];
         put?: never;
         /** Sign in. */
@@ -1848,15 +1848,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Person"];
-                };
-            };
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
+                    "application/json": components["schemas"]["Person"] | null;
                 };
             };
         };

@@ -147,4 +147,12 @@ text {
 .camera circle {
   fill: #fff;
 }
+@media (max-width: 600px) {
+  text {
+    font-size: 19px;
+  }
+  .scale {
+    font-size: 16px;
+  }
+}
 </style>

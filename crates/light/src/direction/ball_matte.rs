@@ -432,8 +432,8 @@ impl Fitted {
         let j = self.jacobian(s);
         let info = self.information(&j);
         let inv = info.clone().try_inverse().unwrap_or_else(|| DMatrix::identity(info.nrows(), info.nrows()));
-        // Neighbouring samples share the model's error: count one in ten as independent.
-        let mut cov = &inv * (scale * 10.0);
+        // Neighbouring samples share the model's error: count one in six as independent.
+        let mut cov = &inv * (scale * 6.0);
         // Error of the outline: one Gauss-Newton step per unit of shift.
         for (dx, dy, dr) in [(1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)] {
             let d = 0.25;

@@ -55,7 +55,7 @@ struct Edge {
 /// `c2 cos 2t + s2 sin 2t` (an ellipse near a circle to first order).
 fn refine<const P: usize>(photo: &Photo, start: Ellipse, kind: EdgeKind) -> Refined {
     let r = (start.rx * start.ry).sqrt();
-    let kept = Refined { ellipse: start, sd_px: (0.008 * r).max(0.8), moved: false, support: 0.0 };
+    let kept = Refined { ellipse: start, sd_px: (0.006 * r).max(0.6), moved: false, support: 0.0 };
     if r < 5.0 {
         return Refined { sd_px: 0.7, ..kept };
     }

@@ -2,8 +2,8 @@
 //!
 //! A picture cuts a bright spot off at white. A pixel that the spot covers by a few per cent is then
 //! already white, so the spot looks too large: by half a pixel if a pixel gathers light evenly over
-//! its own square, by up to one and a half if the lens or a renderer's filter spreads it. The skirt
-//! - the pixels next to the white ones - is fitted with an ellipse of brightness `C` times white, seen
+//! its own square, by up to one and a half if the lens or a renderer's filter spreads it. The skirt,
+//! the pixels next to the white ones, is fitted with an ellipse of brightness `C` times white, seen
 //! through each of a few ways to gather light, and the ways that fit well are averaged.
 
 use crate::solve::levenberg_marquardt;
