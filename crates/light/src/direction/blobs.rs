@@ -388,7 +388,8 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
         match skirt {
             Some(f) => {
                 area_factor = (f.area / sum).clamp(0.03, 1.1);
-                log_radius_sd = log_radius_sd.hypot(f.log_radius_sd);
+                // the ellipse stands for shapes that are none, and the lens for one that is not known
+                log_radius_sd = log_radius_sd.hypot(f.log_radius_sd).hypot(0.07).hypot(0.2 / radius);
                 log_over = f.log_over;
             }
             None => {
