@@ -207,12 +207,11 @@ fn measured(measure: &str, r: &Readings, marks: &Marks) -> Option<Measured> {
             // Lights first; patches give key : fill only through (key + fill) : fill.
             let key = r.lights.first();
             let fill = r.lights.iter().skip(1).find(|l| l.role == "fill");
-            if let (Some(k), Some(f)) = (key, fill)
+            if let (Some(_), Some(f)) = (key, fill)
                 && let (Some(l), Some(sd)) = (f.level_stops, f.level_sd_stops)
                 && sd < 0.8
             {
                 let evidence = f.evidence.clone();
-                let _ = k;
                 return Some(Measured { value: -l, spread: sd, pin: pin(&evidence), evidence, unit: "stops" });
             }
             let q = r.ratios.as_ref()?;

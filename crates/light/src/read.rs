@@ -11,7 +11,6 @@ use crate::notation::{SlantLight, SlantLine};
 use crate::photo::{Meter, Photo};
 use crate::readings::*;
 use crate::sentence;
-use crate::tone::MIDDLE_GREY;
 
 /// Reads the lights of a picture from its marks. Never fails: what cannot be told is said in the
 /// warnings.
@@ -339,7 +338,7 @@ impl<'a> Reader<'a> {
         let look =
             fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let exposure = self.exposure(meter);
-        let slant = SlantLine(lights.iter().map(|l| slant_of(l, lights.len())).collect()).to_string();
+        let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
             format: FORMAT.into(),
             lights,
@@ -434,7 +433,7 @@ impl<'a> Reader<'a> {
     }
 }
 
-fn slant_of(l: &Light, _n: usize) -> SlantLight {
+fn slant_of(l: &Light) -> SlantLight {
     SlantLight {
         name: l.role.clone(),
         azimuth_deg: l.azimuth_deg,
@@ -475,9 +474,4 @@ fn ratios_from_lights(lights: &[Light], ambient: Option<&Ambient>) -> Option<Rat
 fn capital(s: &str) -> String {
     let mut c = s.chars();
     c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
-}
-
-/// Stops of a linear luminance from middle grey.
-pub fn stops_from_grey(luminance: f64) -> f64 {
-    (luminance / MIDDLE_GREY).log2()
 }

@@ -21,6 +21,7 @@ struct Truth {
     kind: String,
     lights: Vec<TrueLight>,
     ambient_stops: Option<f64>,
+    turned_deg: Option<f64>,
 }
 
 #[derive(Deserialize)]
@@ -173,6 +174,20 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
                     rows.entry((kind.clone(), 1)).or_default().add(off.abs(), sd);
                 }
             }
+            // An eye that looks at the lens shows a light at the clock it stands at.
+            if case.truth.turned_deg == Some(0.0)
+                && t.at().off_axis_deg() > 10.0
+                && let Some(seen) = r.by_mark.values().flat_map(|m| m.catchlights.iter().flatten()).min_by(|a, b| {
+                    let off = |s: &light::readings::Sighting| {
+                        let at = AzEl { azimuth_deg: s.azimuth_deg, elevation_deg: s.elevation_deg };
+                        angle_between(&at.vector(), &want)
+                    };
+                    off(a).total_cmp(&off(b))
+                })
+            {
+                let d = (seen.clock - t.at().clock()).rem_euclid(12.0);
+                rows.entry((kind.clone(), 4)).or_default().add(d.min(12.0 - d), 0.25);
+            }
             if let (Some(v), Some(sd)) = (l.level_stops, l.level_sd_stops)
                 && case.truth.lights.len() > 1
                 && t.level_stops < 0.0
@@ -208,9 +223,13 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
     println!("| reading | n | median error | 90 % | worst | unit | median stated sd | within 2 sd |");
     println!("|---|---|---|---|---|---|---|---|");
     for ((kind, what), row) in &rows {
-        let (text, unit) =
-            [("direction", "deg"), ("size", "%"), ("level of weaker lights", "stop"), ("ambient", "stop")]
-                [*what as usize];
+        let (text, unit) = [
+            ("direction", "deg"),
+            ("size", "%"),
+            ("level of weaker lights", "stop"),
+            ("ambient", "stop"),
+            ("clock, straight eyes, against a quarter", "hour"),
+        ][*what as usize];
         row.print(&format!("{kind}: {text}"), unit);
     }
     println!();
