@@ -22,6 +22,7 @@ pub mod falloff;
 pub mod geometry;
 pub mod levels;
 pub mod looks;
+pub mod luminaire;
 pub mod marks;
 pub mod notation;
 pub mod photo;
@@ -29,7 +30,9 @@ pub mod read;
 pub mod readings;
 pub mod rebuild;
 pub mod sentence;
+pub mod set;
 pub mod solve;
+pub mod stage;
 pub mod tone;
 pub mod units;
 

@@ -17,17 +17,56 @@ use crate::sentence;
 ///
 /// `meter` may be passed in if the picture was metered before (it does not depend on the marks).
 pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>) -> Readings {
+    read_again(photo, marks, meter, &mut Memory::default())
+}
+
+/// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
+/// ball that moved starts from its last reading. The memory belongs to one picture.
+pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, memory: &mut Memory) -> Readings {
     let mut reader = Reader::new(photo, marks);
+    let frame = format!("{:?} {:?}", marks.camera, marks.encoding);
+    if memory.frame != frame {
+        *memory = Memory { frame, ..Memory::default() };
+    }
+    memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
     for mark in marks.marks.iter().filter(|m| !m.off) {
-        reader.mark(mark);
+        let outcome = match memory.outcomes.remove(&mark.id) {
+            Some((kind, outcome)) if kind == mark.kind => outcome,
+            before => {
+                let start = before.and_then(|(_, o)| o.balls);
+                reader.mark(mark, start.as_ref())
+            }
+        };
+        reader.take(mark, &outcome);
+        memory.outcomes.insert(mark.id.clone(), (mark.kind.clone(), outcome));
     }
     reader.finish(meter)
+}
+
+/// What was read of the marks of one picture.
+#[derive(Default)]
+pub struct Memory {
+    frame: String,
+    outcomes: std::collections::HashMap<String, (MarkKind, Outcome)>,
+}
+
+/// What one mark gave.
+#[derive(Clone, Default)]
+struct Outcome {
+    reading: MarkReading,
+    evidence: Vec<Evidence>,
+    ambient: Option<(f64, f64)>,
+    patch: Option<(PatchRole, PatchReading)>,
+    warnings: Vec<Warning>,
+    balls: Option<ball_matte::Start>,
 }
 
 struct Reader<'a> {
     photo: &'a Photo,
     marks: &'a Marks,
     camera: Camera,
+    /// The mark at work.
+    now: Outcome,
     by_mark: std::collections::BTreeMap<String, MarkReading>,
     evidence: Vec<Evidence>,
     ambient: Vec<(String, f64, f64)>,
@@ -68,6 +107,7 @@ impl<'a> Reader<'a> {
             photo,
             marks,
             camera,
+            now: Outcome::default(),
             by_mark: Default::default(),
             evidence: Vec::new(),
             ambient: Vec::new(),
@@ -77,13 +117,22 @@ impl<'a> Reader<'a> {
     }
 
     fn warn(&mut self, mark: &str, code: &str, text: impl Into<String>) {
-        self.warnings.push(Warning::on(mark, code, text));
+        self.now.warnings.push(Warning::on(mark, code, text));
     }
 
-    fn mark(&mut self, mark: &Mark) {
+    /// Adds what a mark gave.
+    fn take(&mut self, mark: &Mark, o: &Outcome) {
+        self.by_mark.insert(mark.id.clone(), o.reading.clone());
+        self.evidence.extend(o.evidence.iter().cloned());
+        self.ambient.extend(o.ambient.map(|(level, sd)| (mark.id.clone(), level, sd)));
+        self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
+        self.warnings.extend(o.warnings.iter().cloned());
+    }
+
+    fn mark(&mut self, mark: &Mark, start: Option<&ball_matte::Start>) -> Outcome {
         let id = mark.id.as_str();
         let mut reading = match &mark.kind {
-            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => self.matte(id, *centre, *radius_px),
+            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => self.matte(id, *centre, *radius_px, start),
             MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => self.mirror(id, *centre, *radius_px),
             MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
                 self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
@@ -97,7 +146,7 @@ impl<'a> Reader<'a> {
         if reading.says.is_empty() {
             reading.says = sentence::of_mark(&reading);
         }
-        self.by_mark.insert(mark.id.clone(), reading);
+        Outcome { reading, ..std::mem::take(&mut self.now) }
     }
 
     fn sighting(&self, seen: &Seen, clock: f64, level_zero: Option<f64>) -> Sighting {
@@ -123,7 +172,7 @@ impl<'a> Reader<'a> {
 
     fn witness(&mut self, id: &str, seen: Seen, zero: Option<f64>, otherwise: Option<Vec3>, counts: bool) {
         let relative_level = seen.log_level.zip(zero).map(|((l, sd), z)| (l - z, sd));
-        self.evidence.push(Evidence { mark: id.into(), seen, otherwise, relative_level, counts_lights: counts });
+        self.now.evidence.push(Evidence { mark: id.into(), seen, otherwise, relative_level, counts_lights: counts });
     }
 
     fn outside(&self, centre: [f64; 2]) -> bool {
@@ -131,8 +180,14 @@ impl<'a> Reader<'a> {
         centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
     }
 
-    fn matte(&mut self, id: &str, centre: [f64; 2], radius: f64) -> MarkReading {
-        let r = match ball_matte::read(self.photo, self.camera, centre, radius) {
+    fn matte(
+        &mut self,
+        id: &str,
+        centre: [f64; 2],
+        radius: f64,
+        start: Option<&ball_matte::Start>,
+    ) -> MarkReading {
+        let r = match ball_matte::read(self.photo, self.camera, centre, radius, start) {
             Ok(r) => r,
             Err(problem) => {
                 self.warn(id, "ball_unread", format!("{}.", capital(&problem.to_string())));
@@ -141,11 +196,12 @@ impl<'a> Reader<'a> {
         };
         let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
         let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
+        self.now.balls = Some(r.start);
         for s in r.lights {
             self.witness(id, s, zero, None, true);
         }
         if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
-            self.ambient.push((id.into(), stops(a - z), stops(sd)));
+            self.now.ambient = Some((stops(a - z), stops(sd)));
         }
         if r.residual > 0.03 {
             self.warn(
@@ -303,7 +359,7 @@ impl<'a> Reader<'a> {
                     let text = format!("{:.0} % of the patch is clipped and was left out.", 100.0 * p.clipped_fraction);
                     self.warn(id, "clipped", text);
                 }
-                self.patches.push((id.into(), role, p.clone()));
+                self.now.patch = Some((role, p.clone()));
                 MarkReading { patch: Some(p), ..Default::default() }
             }
             Err(problem) => {

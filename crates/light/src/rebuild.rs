@@ -29,6 +29,23 @@ pub enum Shape {
     Rectangle,
 }
 
+/// How a modifier's face throws its light.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Throw {
+    /// Evenly, as softboxes, boards and sheets do.
+    #[default]
+    Even,
+    /// Evenly, from eight corners.
+    Octagon,
+    /// Brighter in the middle.
+    Umbrella,
+    /// In a beam.
+    Dish,
+    /// To all sides.
+    Bare,
+}
+
 /// A row of `data/kit.toml`.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct Modifier {
@@ -44,6 +61,9 @@ pub struct Modifier {
     pub near_m: f64,
     /// Farthest distance it is used at.
     pub far_m: f64,
+    /// How its face throws light.
+    #[serde(default)]
+    pub throws: Throw,
     /// Found at home.
     #[serde(default)]
     pub household: bool,
@@ -228,6 +248,8 @@ pub struct Alternative {
     pub distance_m: f64,
     /// Whether that distance is one it is used at.
     pub usable: bool,
+    /// Its face, for a set.
+    pub source: crate::set::Source,
 }
 
 /// The exposure arithmetic of a set.
@@ -347,7 +369,7 @@ fn place(
                 + 0.4 * long
                 + if usable { 0.0 } else { 10.0 }
                 + if m.household { 0.6 } else { 0.0 };
-            let alt = Alternative { id: m.id.clone(), name: m.name.clone(), distance_m: d, usable };
+            let alt = Alternative { id: m.id.clone(), name: m.name.clone(), distance_m: d, usable, source: crate::stage::source_of(m) };
             (cost, alt, m)
         })
         .collect();

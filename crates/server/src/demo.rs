@@ -4,6 +4,7 @@ use crate::App;
 use crate::accounts::{NewAccount, create};
 use crate::problem::Problem;
 use light::marks::Marks;
+use light::set::LightSet;
 use serde::Deserialize;
 
 #[derive(Deserialize)]
@@ -27,15 +28,43 @@ struct DemoCase {
     brief: String,
     note: String,
     picture: String,
+    /// The set it was taken of is filed with the case.
+    #[serde(default)]
+    with_set: bool,
 }
 
-const PICTURES: [(&str, &[u8], &str); 6] = [
-    ("ferryman", include_bytes!("../demo/ferryman.jpg"), include_str!("../demo/ferryman.json")),
-    ("queen", include_bytes!("../demo/queen.jpg"), include_str!("../demo/queen.json")),
-    ("miller", include_bytes!("../demo/miller.jpg"), include_str!("../demo/miller.json")),
-    ("moon", include_bytes!("../demo/moon.jpg"), include_str!("../demo/moon.json")),
-    ("probes", include_bytes!("../demo/probes.jpg"), include_str!("../demo/probes.json")),
-    ("twins", include_bytes!("../demo/twins.jpg"), include_str!("../demo/twins.json")),
+/// A picture with its marks and the set it was taken of.
+struct Shot {
+    name: &'static str,
+    jpeg: &'static [u8],
+    marks: &'static str,
+    set: &'static str,
+}
+
+macro_rules! shots {
+    ($($name:literal),*) => {
+        [$(Shot {
+            name: $name,
+            jpeg: include_bytes!(concat!("../demo/", $name, ".jpg")),
+            marks: include_str!(concat!("../demo/", $name, ".json")),
+            set: include_str!(concat!("../demo/sets/", $name, ".json")),
+        }),*]
+    };
+}
+
+const SHOTS: [Shot; 12] = shots![
+    "ferryman",
+    "queen",
+    "miller",
+    "moon",
+    "probes",
+    "sister",
+    "lamplighter",
+    "snow-maiden",
+    "elixir",
+    "lemonade",
+    "seven-mile-shoe",
+    "supper"
 ];
 
 /// Loads the demo data if there is no account yet.
@@ -58,18 +87,34 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
         for c in demo.case.iter().rev() {
             let id = crate::cases::create_for(app, account.id, &c.title, &c.brief).await.map_err(plain)?;
             sqlx::query("update cases set note = $2 where id = $1").bind(id).bind(&c.note).execute(&app.pool).await?;
-            let (name, jpeg, marks) = PICTURES
+            let shot = SHOTS
                 .iter()
-                .find(|p| p.0 == c.picture)
+                .find(|s| s.name == c.picture)
                 .ok_or_else(|| anyhow::anyhow!("demo data: no picture {}", c.picture))?;
-            let marks = Marks::parse(marks).map_err(|e| anyhow::anyhow!("demo data, {name}: {e}"))?;
-            let frame = crate::frames::add(app, id, account.id, &format!("{name}.jpg"), jpeg.to_vec(), Some(marks))
+            let marks = Marks::parse(shot.marks).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?;
+            let file = format!("{}.jpg", shot.name);
+            let frame = crate::frames::add(app, id, account.id, &file, shot.jpeg.to_vec(), Some(marks))
                 .await
                 .map_err(plain)?;
+            if c.with_set {
+                let set = LightSet::parse(shot.set).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?.set;
+                crate::sets::file(app, id, account.id, preview(set)).await?;
+            }
             let f = crate::frames::owned(app, account.id, frame.id).await.map_err(plain)?;
             crate::marks::newest(app, &f.hash, frame.id).await.map_err(plain)?;
         }
     }
     tracing::info!("demo data loaded");
     Ok(())
+}
+
+/// The set at the size of a preview.
+fn preview(mut set: LightSet) -> LightSet {
+    let p = &mut set.picture;
+    let k = 560.0 / f64::from(p.width.max(p.height));
+    p.width = (f64::from(p.width) * k).round() as u32;
+    p.height = (f64::from(p.height) * k).round() as u32;
+    p.samples = 8;
+    p.full_well = None;
+    set
 }

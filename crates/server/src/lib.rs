@@ -12,6 +12,7 @@ mod marks;
 mod plans;
 mod problem;
 mod sessions;
+mod sets;
 mod state;
 mod store;
 mod tables;
@@ -66,6 +67,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(frames::routes())
         .merge(marks::routes())
         .merge(plans::routes())
+        .merge(sets::routes())
         .merge(tables::routes())
 }
 
@@ -158,6 +160,7 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     })?;
     let app = prepare(config).await?;
     let router = router(app, &config.web);
+    tokio::task::spawn_blocking(studio::warm);
     tracing::info!(address = %listener.local_addr()?, "listening");
     axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>())
         .with_graceful_shutdown(stop)

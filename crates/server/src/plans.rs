@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::cases::must_own;
-use crate::marks::newest;
+use crate::marks::{MarkedFrame, newest};
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
@@ -39,7 +39,8 @@ pub struct PlanEdit {
     pub choices: Choices,
 }
 
-async fn compute(app: &App, case: Uuid, version: i64, choices: Choices) -> Answer<PlanView> {
+/// The reference picture of a case: its newest marks and readings, and the file's facts.
+pub(crate) async fn reference(app: &App, case: Uuid) -> Answer<(MarkedFrame, pictures::Facts)> {
     let frame: Option<(Uuid, String, Jsonb<pictures::Facts>)> = sqlx::query_as(
         "select id, file_hash, facts from frames where case_id = $1 and role = 'reference' order by created_at desc limit 1",
     )
@@ -47,12 +48,17 @@ async fn compute(app: &App, case: Uuid, version: i64, choices: Choices) -> Answe
     .fetch_optional(&app.pool)
     .await?;
     let (id, hash, facts) = frame.ok_or_else(|| Problem::not_found("The case has no picture yet."))?;
-    let now = newest(app, &hash, id).await?;
+    Ok((newest(app, &hash, id).await?, facts.0))
+}
+
+async fn compute(app: &App, case: Uuid, version: i64, choices: Choices) -> Answer<PlanView> {
+    let (now, facts) = reference(app, case).await?;
     let plan = plan(&now.readings, &now.marks, facts.width, facts.height, &choices);
     Ok(PlanView { version, choices, plan })
 }
 
-async fn latest(app: &App, case: Uuid) -> Answer<(i64, Choices)> {
+/// The newest choices with their version.
+pub(crate) async fn latest(app: &App, case: Uuid) -> Answer<(i64, Choices)> {
     let row: Option<(i64, Jsonb<Choices>)> =
         sqlx::query_as("select version, choices from plans where case_id = $1 order by version desc limit 1")
             .bind(case)

@@ -4,12 +4,15 @@ use crate::Config;
 use crate::problem::Problem;
 use crate::store::Store;
 use light::photo::{Meter, Photo};
+use light::read::Memory;
 use lru::LruCache;
 use pictures::Facts;
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use std::num::NonZeroUsize;
+use studio::PlateCache;
 use std::sync::{Arc, Mutex};
+use uuid::Uuid;
 
 /// A decoded picture with its meter, kept while it is worked on.
 pub struct Prepared {
@@ -19,7 +22,12 @@ pub struct Prepared {
     pub meter: Meter,
     /// What the file says.
     pub facts: Facts,
+    /// What was read of its marks while they are dragged, by account and frame.
+    pub memories: Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<Memory>>>>,
 }
+
+/// People who drag marks on one picture at once.
+const MEMORIES: NonZeroUsize = NonZeroUsize::new(8).unwrap();
 
 /// Shared state; cheap to clone.
 #[derive(Clone)]
@@ -29,6 +37,8 @@ pub struct App {
     /// Pictures.
     pub store: Store,
     decoded: Arc<Mutex<LruCache<String, Arc<Prepared>>>>,
+    /// Plates of the sets people are moving about, by account and case.
+    plates: Arc<Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<PlateCache>>>>>,
     /// Sign-in attempts.
     pub tries: Arc<crate::accounts::Tries>,
 }
@@ -36,7 +46,20 @@ pub struct App {
 /// Decoded pictures kept in memory; a 24-megapixel one takes 72 MB.
 const KEPT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
 
+/// Sets whose plates are kept, and the bytes each may take: a preview's plate is 2 to 4 MB.
+const STAGES: NonZeroUsize = NonZeroUsize::new(6).unwrap();
+const STAGE_BYTES: usize = 96 << 20;
+
 impl App {
+    /// The plates of the set that a person moves about in a case.
+    pub fn plates_of(&self, account: Uuid, case: Uuid) -> Arc<Mutex<PlateCache>> {
+        let fresh = || Arc::new(Mutex::new(PlateCache::new(STAGE_BYTES)));
+        match self.plates.lock() {
+            Ok(mut all) => all.get_or_insert((account, case), fresh).clone(),
+            Err(_) => fresh(),
+        }
+    }
+
     /// Connects and migrates.
     ///
     /// # Errors
@@ -53,6 +76,7 @@ impl App {
             pool,
             store: Store::local(&config.store)?,
             decoded: Arc::new(Mutex::new(LruCache::new(KEPT))),
+            plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             tries: Arc::default(),
         })
     }
@@ -80,5 +104,5 @@ impl App {
 pub fn decode(bytes: &[u8]) -> Result<Arc<Prepared>, pictures::Refusal> {
     let d = pictures::decode(bytes, pictures::Limits::default())?;
     let meter = d.photo.meter();
-    Ok(Arc::new(Prepared { photo: d.photo, meter, facts: d.facts }))
+    Ok(Arc::new(Prepared { photo: d.photo, meter, facts: d.facts, memories: Mutex::new(LruCache::new(MEMORIES)) }))
 }

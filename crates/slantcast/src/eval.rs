@@ -117,9 +117,11 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
             .map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
         let case: Case = serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
+        let mut picture = read::load_picture(file)?;
         if jitter > 0.0 {
             let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
-            shake(&mut marks, jitter, seed);
+            // Pixels of a picture 640 wide: a mark is set by eye on the picture as it is shown.
+            shake(&mut marks, jitter * f64::from(picture.photo.width()) / 640.0, seed);
         }
         if forget_gaze {
             for m in &mut marks.marks {
@@ -128,7 +130,6 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
                 }
             }
         }
-        let mut picture = read::load_picture(file)?;
         read::prepare(&mut picture.photo, &picture.facts, &mut marks);
         let meter = picture.photo.meter();
         let start = std::time::Instant::now();

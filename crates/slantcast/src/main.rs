@@ -2,9 +2,11 @@
 
 mod demo_pictures;
 mod eval;
+mod eval_studio;
 mod read;
 mod schema;
 mod serve;
+mod studio_verb;
 
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
@@ -41,11 +43,37 @@ enum Verb {
         #[arg(default_value = "docs/formats")]
         folder: PathBuf,
     },
-    /// Render the demo's pictures and their marks.
+    /// Trace the picture of a set (slant-set/1) in the stand-in studio.
+    Studio {
+        /// The set.
+        set: PathBuf,
+        /// Picture to write: .png (as a camera would deliver it) or .exr (linear).
+        #[arg(long)]
+        out: PathBuf,
+        /// Folder for one linear plate per light at unit level.
+        #[arg(long)]
+        plates: Option<PathBuf>,
+        /// Write the marks a careful person would draw on eyes and ball probes.
+        #[arg(long)]
+        marks: Option<PathBuf>,
+    },
+    /// Compare the stand-in studio with another renderer's pictures of the same sets.
+    EvalStudio {
+        /// Folder of sets (slant-set/1), each with an EXR picture.
+        #[arg(default_value = "tests/fixtures/studio")]
+        folder: PathBuf,
+    },
+    /// Take the demo's pictures of its sets, with their marks.
     DemoPictures {
+        /// Folder of sets.
+        #[arg(default_value = "crates/server/demo/sets")]
+        sets: PathBuf,
         /// Folder to write into.
         #[arg(default_value = "crates/server/demo")]
         folder: PathBuf,
+        /// Only these, separated by commas.
+        #[arg(long, default_value = "")]
+        only: String,
     },
     /// Read pictures with known lights and print how far the readings are off.
     Eval {
@@ -84,7 +112,9 @@ fn main() -> ExitCode {
         Verb::Serve(options) => serve::run(options),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),
-        Verb::DemoPictures { folder } => demo_pictures::run(&folder),
+        Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),
+        Verb::DemoPictures { sets, folder, only } => demo_pictures::run(&sets, &folder, &only),
+        Verb::EvalStudio { folder } => eval_studio::run(&folder),
         Verb::Eval { folder, verbose, jitter, forget_gaze } => eval::run(&folder, verbose, jitter, forget_gaze),
     };
     match result {

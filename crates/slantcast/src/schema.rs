@@ -15,6 +15,7 @@ pub(crate) fn schemas() -> Result<Vec<(&'static str, String)>, Failure> {
     let all = doc["components"]["schemas"].clone();
     let formats = [
         ("slant-marks-1.schema.json", "Marks", "slant-marks/1", "Marks on one picture"),
+        ("slant-set-1.schema.json", "LightSet", "slant-set/1", "A lighting set"),
         ("slant-readings-1.schema.json", "Readings", "slant-readings/1", "What was read from one picture"),
     ];
     formats

@@ -1,13 +1,51 @@
-//! The stand-in studio, first form: a small ray caster for balls and carved puppet heads with eyes.
+//! The stand-in studio: a lighting set goes in, the picture a camera would take of it comes out.
 //!
-//! Real light, not paint: area sources are sampled point by point with shadows, eyes and mirror balls
-//! show the sources themselves, and the picture is exposed, clipped and coded as a camera would.
-//! Deterministic: the samples of a pixel depend on its place only.
+//! | file | holds |
+//! |---|---|
+//! | `subjects/` | carved heads, products and props as meshes |
+//! | `scene.rs` | a set made ready: parts placed, flat things, lamps with their sheets |
+//! | `emitter.rs` | bright faces |
+//! | `trace.rs` | light transport |
+//! | `plates.rs` | one picture per lamp at unit level, kept by content |
+//! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
+//! | `meter.rs` | what a meter at the subject shows, the slant line |
+//! | `marks.rs` | marks on a studio picture |
+//!
+//! Real light, not paint: area sources are sampled point by point with shadows, glossy things show
+//! the sources themselves. Deterministic for a seed. `docs/studio.md` tells what is left out.
 
-mod body;
-mod puppet;
+mod bvh;
+mod develop;
+mod emitter;
+mod marks;
+mod math;
+mod mesh;
+mod meter;
+mod plates;
+mod scene;
+mod subjects;
 mod trace;
 
-pub use body::{Body, Clip, Surface};
-pub use puppet::{PuppetLook, ball, eye_marks, project, puppet};
-pub use trace::{Lamp, LampShape, Scene, View, encode, render};
+pub use develop::{SATURATION, encode, mix};
+pub use marks::{in_set, marks, project};
+pub use meter::{LightMeter, SetMeter, meter};
+pub use plates::{Plate, PlateCache, Plates, Progress, trace};
+
+use light::set::LightSet;
+use std::sync::atomic::AtomicBool;
+
+/// Makes the meshes of the heads, so that the first picture does not wait for them.
+pub fn warm() {
+    for kind in [light::set::SubjectKind::HeadLong, light::set::SubjectKind::HeadRound] {
+        subjects::parts(kind, None, math::V::z());
+    }
+}
+
+/// Traces a set and returns its linear picture, three values per pixel.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn picture(set: &LightSet) -> Result<Vec<f32>, String> {
+    let plates = trace(set, &mut PlateCache::default(), &AtomicBool::new(false), |_| {});
+    plates.map_or_else(|| Err("the trace was cancelled".into()), |p| mix(set, &p))
+}

@@ -1,293 +1,528 @@
-//! Tracing: area lamps by jittered samples with shadows, mirrored lamps in glossy surfaces, even
-//! ambient with occlusion, exposure and sRGB coding.
+//! Light transport: direct light from area sources with soft shadows, gloss by multiple importance
+//! sampling (Veach & Guibas 1995), coats, mirrors and clear solids along their own rays, and one
+//! matte bounce from walls and boards.
+//!
+//! Everything is added up per light, so that levels and colours are sums afterwards. The samples of
+//! a pixel depend on its place, the pass and the seed only.
 
-use crate::body::{Body, Hit, Surface};
-use light::geometry::{Vec3, reflect, tangent_frame};
-use light::tone::linear_to_srgb;
-use rayon::prelude::*;
-use std::f64::consts::PI;
+use crate::emitter::Grid;
+use crate::math::{PI, Rgb, V, add, cosine_direction, fresnel, hash, mirrored, mul, point, scaled, tangents};
+use crate::mesh::Paint;
+use crate::scene::{Flat, Hit, Lamp, Quad, Scene};
+use crate::subjects::Stuff;
 
-/// Outline of a lamp's bright face.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum LampShape {
-    /// Disc of a radius in metres.
-    Disc(f64),
-    /// Half width and half height in metres.
-    Rectangle(f64, f64),
+/// Irradiance on the fronts of walls and boards from one lamp, for the bounce.
+pub(crate) type Bounce = Vec<Option<Grid>>;
+
+/// Cells per side of a bounce grid.
+const CELLS: usize = 20;
+/// Roughness under which gloss follows its own ray.
+const SHARP: f32 = 0.3;
+const DEEPEST: u32 = 4;
+
+/// What is being traced.
+pub(crate) struct Job<'a> {
+    pub scene: &'a Scene,
+    /// One per lamp.
+    pub bounce: &'a [Bounce],
+    /// Lamps to trace; the last is the ambient.
+    pub wanted: &'a [bool],
+    pub seed: u32,
 }
 
-/// An area lamp that faces the origin of the set.
-#[derive(Debug, Clone, Copy)]
-pub struct Lamp {
-    /// Direction from the origin, unit.
-    pub direction: Vec3,
-    /// Metres from the origin.
-    pub distance: f64,
-    /// Outline.
-    pub shape: LampShape,
-    /// Irradiance at the origin on a surface facing it, linear RGB; a white surface then shows this.
-    pub facing: [f64; 3],
-}
-
-/// A set to trace.
+/// What one camera ray gathers: light per lamp (the ambient last), and what it tells of the noise.
 #[derive(Debug, Clone)]
-pub struct Scene {
-    /// Solids.
-    pub bodies: Vec<Body>,
-    /// Lamps.
-    pub lamps: Vec<Lamp>,
-    /// Even light from everywhere: irradiance on an open surface, linear RGB.
-    pub ambient: [f64; 3],
-    /// Backdrop wall at `z`, matte RGB; `None` for black.
-    pub backdrop: Option<(f64, [f64; 3])>,
+pub(crate) struct Gathered {
+    pub light: Vec<Rgb>,
+    /// The lamp was seen from where the camera ray ended.
+    pub seen: Vec<bool>,
+    /// It went on along a mirrored or clear way.
+    pub glossy: bool,
 }
 
-/// A level camera on the z axis.
-#[derive(Debug, Clone, Copy)]
-pub struct View {
-    /// Width in pixels.
-    pub width: u32,
-    /// Height in pixels.
-    pub height: u32,
-    /// Vertical field of view in degrees.
-    pub vfov_deg: f64,
-    /// Metres from the origin along +z.
-    pub distance: f64,
-    /// Height of the lens above the origin, metres; the camera looks level.
-    pub rise: f64,
-    /// Samples per pixel side.
-    pub grid: u32,
-}
-
-struct Face {
-    centre: Vec3,
-    u: Vec3,
-    v: Vec3,
-    normal: Vec3,
-    radiance: [f64; 3],
-    shape: LampShape,
-    area: f64,
-}
-
-impl Face {
-    fn of(l: &Lamp) -> Face {
-        let (u, v) = upright(&l.direction);
-        let (area, share) = match l.shape {
-            LampShape::Disc(r) => (PI * r * r, PI * r * r / (r * r + l.distance * l.distance)),
-            LampShape::Rectangle(w, h) => {
-                let c = l.direction * l.distance;
-                let corners = [c + u * w + v * h, c - u * w + v * h, c - u * w - v * h, c + u * w - v * h];
-                let e = light::falloff::irradiance_from_polygon(1.0, &corners, &Vec3::zeros(), &l.direction);
-                (4.0 * w * h, e)
-            }
-        };
-        Face {
-            centre: l.direction * l.distance,
-            u,
-            v,
-            normal: -l.direction,
-            radiance: l.facing.map(|f| f / share),
-            shape: l.shape,
-            area,
-        }
+impl Gathered {
+    pub(crate) fn new(channels: usize) -> Gathered {
+        Gathered { light: vec![[0.0; 3]; channels], seen: vec![false; channels], glossy: false }
     }
 
-    /// Point on the face for two numbers in 0..1.
-    fn point(&self, a: f64, b: f64) -> Vec3 {
-        match self.shape {
-            LampShape::Disc(r) => {
-                let (s, c) = (2.0 * PI * b).sin_cos();
-                let k = r * a.sqrt();
-                self.centre + self.u * (k * c) + self.v * (k * s)
-            }
-            LampShape::Rectangle(w, h) => self.centre + self.u * (w * (2.0 * a - 1.0)) + self.v * (h * (2.0 * b - 1.0)),
-        }
-    }
-
-    /// Distance at which a ray meets the bright side of the face.
-    fn meet(&self, o: &Vec3, d: &Vec3) -> Option<f64> {
-        let k = d.dot(&self.normal);
-        if k >= 0.0 {
-            return None;
-        }
-        let t = (self.centre - o).dot(&self.normal) / k;
-        let p = o + d * t - self.centre;
-        let inside = match self.shape {
-            LampShape::Disc(r) => p.norm() < r,
-            LampShape::Rectangle(w, h) => p.dot(&self.u).abs() < w && p.dot(&self.v).abs() < h,
-        };
-        (t > 1e-6 && inside).then_some(t)
+    pub(crate) fn clear(&mut self) {
+        self.light.iter_mut().for_each(|c| *c = [0.0; 3]);
+        self.seen.iter_mut().for_each(|s| *s = false);
+        self.glossy = false;
     }
 }
 
-/// Tangents with the first level, so that boxes stand upright.
-fn upright(d: &Vec3) -> (Vec3, Vec3) {
-    if d.y.abs() > 0.999 {
-        return tangent_frame(d);
-    }
-    let u = Vec3::y().cross(d).normalize();
-    (u, d.cross(&u))
+/// A place in the sampling sequence.
+#[derive(Clone, Copy)]
+struct Dice {
+    index: u32,
+    seed: u32,
 }
-
-/// Counter-based generator (SplitMix64, Steele et al. 2014): the samples of a pixel depend on its
-/// place only.
-struct Dice(u64);
 
 impl Dice {
-    fn roll(&mut self) -> f64 {
-        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        ((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64
+    fn two(self, dimension: u32) -> (f32, f32) {
+        point(self.index, self.seed ^ hash(dimension))
+    }
+    fn deeper(self) -> Dice {
+        Dice { seed: hash(self.seed ^ 0xa511_e9b3), ..self }
     }
 }
 
-/// Linear RGB, three per pixel, row by row; 1 is clipping.
-pub fn render(scene: &Scene, view: &View) -> Vec<f32> {
-    let faces: Vec<Face> = scene.lamps.iter().map(Face::of).collect();
-    let f = f64::from(view.height) / 2.0 / (view.vfov_deg.to_radians() / 2.0).tan();
-    let origin = Vec3::new(0.0, view.rise, view.distance);
-    let width = view.width as usize;
-    let mut out = vec![0f32; 3 * width * view.height as usize];
-    out.par_chunks_mut(3 * width).enumerate().for_each(|(row, line)| {
-        for col in 0..width {
-            let mut dice = Dice(((row as u64) << 40) ^ ((col as u64) << 16));
-            let mut sum = [0.0; 3];
-            for sy in 0..view.grid {
-                for sx in 0..view.grid {
-                    let x = col as f64 + (f64::from(sx) + dice.roll()) / f64::from(view.grid);
-                    let y = row as f64 + (f64::from(sy) + dice.roll()) / f64::from(view.grid);
-                    let d = Vec3::new((x - width as f64 / 2.0) / f, -(y - f64::from(view.height) / 2.0) / f, -1.0)
-                        .normalize();
-                    let c = shade(scene, &faces, &origin, &d, &mut dice, 0);
-                    sum.iter_mut().zip(c).for_each(|(s, v)| *s += v);
+struct Ray {
+    o: V,
+    d: V,
+    depth: u32,
+    weight: Rgb,
+    /// density with which a glossy surface chose this ray
+    chosen: Option<f32>,
+}
+
+/// Irradiance of a lamp on the fronts of all flat things, shadows included.
+pub(crate) fn bounce_of(scene: &Scene, lamp: &Lamp) -> Bounce {
+    scene
+        .quads
+        .iter()
+        .map(|q| {
+            if matches!(q.what, Flat::Flag(_)) {
+                return None;
+            }
+            let mut values = Vec::with_capacity(CELLS * CELLS);
+            const PER: u32 = 16;
+            for j in 0..CELLS {
+                for i in 0..CELLS {
+                    let cell = (j * CELLS + i) as u32;
+                    let mut e = 0.0;
+                    for k in 0..PER {
+                        let (a, b) = point(k, hash(cell) ^ 3);
+                        let (x, y) = point(k, hash(cell) ^ 4);
+                        let at = |i: usize, f: f32| 2.0 * (i as f32 + f) / CELLS as f32 - 1.0;
+                        let p = q.at(at(i, x), at(j, y)) + q.n * 2e-4;
+                        let n_faces = lamp.faces.len() as f32;
+                        let pick = ((k as f32 + 0.5) / PER as f32 * n_faces) as usize;
+                        let Some(s) = lamp.faces[pick.min(lamp.faces.len() - 1)].draw(&p, a, b) else { continue };
+                        let c = s.d.dot(&q.n);
+                        if c > 0.0 && !scene.blocked(&p, &s.d, s.distance) {
+                            e += s.radiance * s.omega * c / PI * n_faces;
+                        }
+                    }
+                    values.push(e / PER as f32);
                 }
             }
-            let n = f64::from(view.grid * view.grid);
-            for k in 0..3 {
-                line[3 * col + k] = (sum[k] / n) as f32;
+            Some(Grid::new(CELLS, values))
+        })
+        .collect()
+}
+
+impl Job<'_> {
+    /// Light of one camera ray through `(x, y)` pixels, added to `out` per lamp and ambient.
+    pub(crate) fn pixel(&self, col: u32, row: u32, spread: f32, pass: u32, out: &mut Gathered) {
+        let seed = hash(self.seed ^ hash(col.wrapping_mul(0x1f12_3bb5) ^ hash(row)));
+        let dice = Dice { index: pass, seed };
+        let (jx, jy) = dice.two(0);
+        let d = self.scene.ray(col as f32 + spread * jx, row as f32 + spread * jy);
+        let ray = Ray { o: self.scene.eye, d, depth: 0, weight: [1.0; 3], chosen: None };
+        self.follow(&ray, dice, out);
+    }
+
+    fn ambient(&self) -> usize {
+        self.wanted.len() - 1
+    }
+
+    fn wants_ambient(&self) -> bool {
+        self.wanted[self.ambient()]
+    }
+
+    fn follow(&self, ray: &Ray, dice: Dice, out: &mut Gathered) {
+        out.glossy |= ray.depth > 0;
+        let hit = self.scene.nearest(&ray.o, &ray.d, 1e-5);
+        let reach = hit.map_or(f32::MAX, |h| h.t);
+        if self.sees_lamp(ray, reach, out) {
+            return;
+        }
+        let Some(hit) = hit else {
+            if self.wants_ambient() {
+                add(&mut out.light[self.ambient()], ray.weight, 1.0);
+            }
+            return;
+        };
+        let p = ray.o + ray.d * hit.t + hit.flat * 1e-4;
+        if hit.quad != usize::MAX {
+            return self.flat(ray, &hit, &p, dice, out);
+        }
+        match hit.stuff {
+            Stuff::Painted | Stuff::Wood => self.painted(ray, &hit, &p, dice, out),
+            Stuff::Mirror(k) => self.reflect(ray, &p, &hit.n, [k; 3], dice, out),
+            Stuff::Coated(index) => {
+                let f = fresnel(ray.d.dot(&hit.n), index);
+                self.reflect(ray, &p, &hit.n, [f; 3], dice, out);
+                self.direct(&p, &hit, &ray.d, ray.depth, scaled(ray.weight, 1.0 - f), hit.paint.rgb, None, dice, out);
+            }
+            Stuff::Cornea(iris, gaze, pupil) => {
+                let rgb = self.iris(&hit, &p, iris, gaze, pupil);
+                let f = fresnel(ray.d.dot(&hit.n), light::direction::eye::CORNEA_INDEX as f32);
+                self.reflect(ray, &p, &hit.n, [f; 3], dice, out);
+                self.direct(&p, &hit, &ray.d, ray.depth, scaled(ray.weight, 1.0 - f), rgb, None, dice, out);
+            }
+            Stuff::Glass(index, absorb) => self.clear(ray, &hit, &p, index, absorb, dice, out),
+        }
+    }
+
+    /// Adds the lamp a ray ends on, if that is the nearest. The camera sees lamps behind the subject
+    /// only: those before it stand beside the lens' view in any set that can be used.
+    fn sees_lamp(&self, ray: &Ray, reach: f32, out: &mut Gathered) -> bool {
+        let s = self.scene;
+        let mut best: Option<(f32, f32, usize, f32)> = None;
+        for (i, lamp) in s.lamps.iter().enumerate() {
+            for f in &lamp.faces {
+                if ray.depth == 0 && (f.centre - s.eye).dot(&s.forward) < -s.eye.dot(&s.forward) {
+                    continue;
+                }
+                let to = best.map_or(reach, |b| b.0);
+                if let Some((t, l)) = f.meet(&ray.o, &ray.d, to) {
+                    let density = if ray.chosen.is_some() { f.density(&ray.d, t, l) / lamp.faces.len() as f32 } else { 0.0 };
+                    best = Some((t, l, i, density));
+                }
             }
         }
-    });
-    out
-}
+        let Some((_, l, i, density)) = best else { return false };
+        if self.wanted[i] {
+            let share = ray.chosen.map_or(1.0, |c| c / (c + density));
+            add(&mut out.light[i], ray.weight, l * share);
+        }
+        true
+    }
 
-/// 8-bit sRGB of a linear picture, clipped at 1.
-pub fn encode(linear: &[f32]) -> Vec<u8> {
-    linear.iter().map(|v| (255.0 * linear_to_srgb(f64::from(v.clamp(0.0, 1.0)))).round() as u8).collect()
-}
-
-fn nearest(scene: &Scene, o: &Vec3, d: &Vec3) -> Option<Hit> {
-    let mut best: Option<Hit> = None;
-    for (i, b) in scene.bodies.iter().enumerate() {
-        let to = best.map_or(f64::MAX, |h| h.t);
-        if let Some((t, n)) = b.meet(o, d, 1e-6, to) {
-            best = Some(Hit { t, body: i, normal: n });
+    fn reflect(&self, ray: &Ray, p: &V, n: &V, k: Rgb, dice: Dice, out: &mut Gathered) {
+        if ray.depth < DEEPEST {
+            let next =
+                Ray { o: *p, d: mirrored(&ray.d, n), depth: ray.depth + 1, weight: mul(ray.weight, k), chosen: None };
+            self.follow(&next, dice.deeper(), out);
         }
     }
-    best
-}
 
-fn blocked(scene: &Scene, o: &Vec3, d: &Vec3, to: f64) -> bool {
-    scene.bodies.iter().any(|b| b.meet(o, d, 1e-5, to).is_some())
-}
+    /// Walls and boards: lit as surfaces when looked at, from their grids when mirrored.
+    fn flat(&self, ray: &Ray, hit: &Hit, p: &V, dice: Dice, out: &mut Gathered) {
+        let q = &self.scene.quads[hit.quad];
+        let gloss = if hit.inside { None } else { q.gloss() };
+        if ray.depth == 0 {
+            self.direct(p, hit, &ray.d, ray.depth, ray.weight, hit.paint.rgb, gloss, dice, out);
+        } else if !hit.inside {
+            let rgb = mul(ray.weight, q.matte());
+            for (i, o) in out.light.iter_mut().enumerate().filter(|(i, _)| self.wanted[*i]) {
+                add(o, rgb, self.on_flat(i, hit.quad, hit.local));
+            }
+            if gloss.is_some_and(|g| g.1 > 0.0) {
+                self.lamps(p, hit, &ray.d, ray.depth, ray.weight, [0.0; 3], gloss, dice, out);
+            }
+        }
+        if let Some((rgb, 0.0)) = gloss {
+            self.reflect(ray, p, &hit.n, rgb, dice, out);
+        }
+    }
 
-fn add(a: &mut [f64; 3], b: [f64; 3], k: f64) {
-    a.iter_mut().zip(b).for_each(|(x, y)| *x += k * y);
-}
+    /// Irradiance on a flat thing from lamp `i`, or the ambient.
+    fn on_flat(&self, i: usize, quad: usize, local: (f32, f32)) -> f32 {
+        if i == self.ambient() {
+            return 1.0;
+        }
+        self.bounce[i][quad].as_ref().map_or(0.0, |g| g.at(local.0, local.1))
+    }
 
-/// Irradiance at a point from all lamps and the ambient, by one sample per lamp per call times two.
-fn irradiance(scene: &Scene, faces: &[Face], p: &Vec3, n: &Vec3, dice: &mut Dice) -> [f64; 3] {
-    let mut e = [0.0; 3];
-    const PER_LAMP: usize = 3;
-    for f in faces {
-        for k in 0..PER_LAMP {
-            let to = f.point((k as f64 + dice.roll()) / PER_LAMP as f64, dice.roll()) - p;
-            let d2 = to.norm_squared();
-            let d = to / d2.sqrt();
-            let (c, cl) = (n.dot(&d), -f.normal.dot(&d));
-            if c > 0.0 && cl > 0.0 && !blocked(scene, p, &d, d2.sqrt()) {
-                add(&mut e, f.radiance, c * cl * f.area / d2 / PER_LAMP as f64);
+    fn painted(&self, ray: &Ray, hit: &Hit, p: &V, dice: Dice, out: &mut Gathered) {
+        let Paint { rgb, rough, metal } = hit.paint;
+        let matte = scaled(rgb, 1.0 - metal);
+        if rough > 0.95 {
+            return self.direct(p, hit, &ray.d, ray.depth, ray.weight, matte, None, dice, out);
+        }
+        let f0: Rgb = std::array::from_fn(|k| 0.04 * (1.0 - metal) + rgb[k] * metal);
+        self.direct(p, hit, &ray.d, ray.depth, ray.weight, matte, Some((f0, rough)), dice, out);
+        if rough >= SHARP || ray.depth >= 2 {
+            return;
+        }
+        // gloss along its own ray: visible normals (Heitz 2018)
+        let view = -ray.d;
+        let (a, b) = dice.two(7);
+        let h = visible_normal(&view, &hit.n, rough, a, b);
+        let d = mirrored(&ray.d, &h);
+        let (nv, nl, vh) = (hit.n.dot(&view).max(1e-4), hit.n.dot(&d), view.dot(&h).max(1e-4));
+        if nl <= 0.0 || hit.flat.dot(&d) <= 0.0 {
+            return;
+        }
+        let a2 = rough * rough;
+        let (lv, ll) = (lambda(nv, a2), lambda(nl, a2));
+        let f = schlick(f0, vh);
+        let w = scaled(f, (1.0 + lv) / (1.0 + lv + ll));
+        let density = spread(hit.n.dot(&h), a2) / ((1.0 + lv) * 4.0 * nv);
+        let next = Ray { o: *p, d, depth: ray.depth + 1, weight: mul(ray.weight, w), chosen: Some(density) };
+        self.follow(&next, dice.deeper(), out);
+    }
+
+    /// A clear solid: the coat's reflection, and the way through with absorption.
+    fn clear(&self, ray: &Ray, hit: &Hit, p: &V, index: f32, absorb: Rgb, dice: Dice, out: &mut Gathered) {
+        let cos = -ray.d.dot(&hit.n);
+        let f = fresnel(cos, index);
+        self.reflect(ray, p, &hit.n, [f; 3], dice, out);
+        if ray.depth >= DEEPEST {
+            return;
+        }
+        let Some(mut d) = refract(&ray.d, &hit.n, 1.0 / index) else { return };
+        let mut o = ray.o + ray.d * hit.t - hit.flat * 1e-4;
+        let mut weight = scaled(ray.weight, 1.0 - f);
+        for _ in 0..4 {
+            // the next wall of the same solid
+            let Some(next) = self.scene.objects[hit.object].nearest_own(&o, &d) else { return };
+            for (w, s) in weight.iter_mut().zip(absorb) {
+                *w *= (-s * next.t).exp();
+            }
+            let at = o + d * next.t;
+            let inside_f = fresnel(-d.dot(&next.n), 1.0 / index);
+            match refract(&d, &next.n, index) {
+                Some(away) if inside_f < 0.999 => {
+                    let on = Ray {
+                        o: at - next.flat * 1e-4,
+                        d: away,
+                        depth: ray.depth + 1,
+                        weight: scaled(weight, 1.0 - inside_f),
+                        chosen: None,
+                    };
+                    return self.follow(&on, dice.deeper(), out);
+                }
+                _ => {
+                    d = mirrored(&d, &next.n);
+                    o = at + next.flat * 1e-4;
+                }
             }
         }
     }
-    if scene.ambient.iter().any(|a| *a > 0.0) {
-        // cosine-weighted direction (Malley's method)
-        let (u, v) = tangent_frame(n);
-        let (a, b) = (dice.roll(), dice.roll());
-        let (s, c) = (2.0 * PI * b).sin_cos();
-        let d = u * (a.sqrt() * c) + v * (a.sqrt() * s) + n * (1.0 - a).sqrt();
-        if !blocked(scene, p, &d, 2.0) {
-            add(&mut e, scene.ambient, 1.0);
+
+    fn iris(&self, hit: &Hit, p: &V, iris: Rgb, gaze: V, pupil: f32) -> Rgb {
+        let obj = &self.scene.objects[hit.object];
+        let Some(c) = obj.sphere_centre() else { return iris };
+        let q = (obj.own(p) - c).normalize();
+        let off = q.dot(&gaze).clamp(-1.0, 1.0).acos();
+        if off < pupil {
+            return [0.004; 3];
+        }
+        let side = q - gaze * q.dot(&gaze);
+        let (u, w) = tangents(&gaze);
+        let phi = side.dot(&w).atan2(side.dot(&u));
+        let fibre = 1.0 + 0.25 * (phi * 47.0).sin() * (phi * 13.0 + 1.0).cos() + 0.12 * (phi * 91.0 + off * 40.0).sin();
+        let rim = 1.0 - 0.55 * ((off - 0.66) / 0.10).clamp(0.0, 1.0);
+        scaled(iris, fibre * rim)
+    }
+
+    /// Direct light, the bounce from boards and walls, and the ambient.
+    fn direct(&self, p: &V, hit: &Hit, d: &V, depth: u32, weight: Rgb, matte: Rgb, gloss: Option<(Rgb, f32)>, dice: Dice, out: &mut Gathered) {
+        self.lamps(p, hit, d, depth, weight, matte, gloss, dice, out);
+        let matte = mul(weight, matte);
+        if matte.iter().all(|c| *c <= 0.0) {
+            return;
+        }
+        self.boards(p, hit, matte, dice, out);
+        // walls and ambient along one cosine-weighted ray
+        let lamps_wanted = self.wanted[..self.ambient()].iter().any(|w| *w);
+        let walls = self.scene.quads.iter().any(|q| matches!(q.what, Flat::Wall(_)));
+        if !(self.wants_ambient() || (lamps_wanted && walls)) {
+            return;
+        }
+        let (a, b) = dice.two(5);
+        let ray = cosine_direction(&hit.n, a, b);
+        if ray.dot(&hit.flat) <= 0.0 || self.scene.blocked_by_subjects(p, &ray, f32::MAX) {
+            return;
+        }
+        let mut reach = f32::MAX;
+        let mut first: Option<(usize, (f32, f32))> = None;
+        for (i, q) in self.scene.quads.iter().enumerate() {
+            if let Some((t, x, y)) = q.meet_from(p, &ray, reach) {
+                reach = t;
+                first = Some((i, (x, y)));
+            }
+        }
+        match first {
+            None if self.wants_ambient() => add(&mut out.light[self.ambient()], matte, 1.0),
+            None => {}
+            Some((i, local)) => {
+                let q = &self.scene.quads[i];
+                if matches!(q.what, Flat::Wall(_)) && ray.dot(&q.n) < 0.0 {
+                    let rgb = mul(matte, q.matte());
+                    for (k, o) in out.light.iter_mut().enumerate().filter(|(k, _)| self.wanted[*k]) {
+                        add(o, rgb, self.on_flat(k, i, local));
+                    }
+                }
+            }
         }
     }
-    e
+
+    /// One point on one board, for the light of all lamps that it scatters.
+    fn boards(&self, p: &V, hit: &Hit, matte: Rgb, dice: Dice, out: &mut Gathered) {
+        let is_board = |q: &&Quad| matches!(q.what, Flat::Board(_));
+        let count = self.scene.quads.iter().filter(is_board).count();
+        if count == 0 {
+            return;
+        }
+        let (a, b) = dice.two(6);
+        let k = (a * count as f32) as usize;
+        let a = a * count as f32 - k as f32;
+        let Some((i, q)) = self.scene.quads.iter().enumerate().filter(|(_, q)| is_board(q)).nth(k) else { return };
+        if hit.quad == i {
+            return;
+        }
+        let local = (2.0 * a - 1.0, 2.0 * b - 1.0);
+        let to = q.at(local.0, local.1) - p;
+        let d2 = to.norm_squared();
+        let d = to / d2.sqrt();
+        let (c, cb) = (d.dot(&hit.n), -d.dot(&q.n));
+        if c <= 0.0 || cb <= 0.0 || d.dot(&hit.flat) <= 0.0 || self.scene.blocked(p, &d, d2.sqrt() - 2e-4) {
+            return;
+        }
+        let omega = q.area() * cb / d2 * count as f32;
+        let rgb = mul(matte, q.matte());
+        for (k, o) in out.light.iter_mut().enumerate().filter(|(k, _)| self.wanted[*k]) {
+            add(o, rgb, self.on_flat(k, i, local) * omega * c / PI);
+        }
+    }
+
+    /// One point on each lamp, straight and by way of mirrors and foils.
+    fn lamps(&self, p: &V, hit: &Hit, d: &V, depth: u32, weight: Rgb, matte: Rgb, gloss: Option<(Rgb, f32)>, dice: Dice, out: &mut Gathered) {
+        let s = self.scene;
+        let view = -d;
+        for (i, lamp) in s.lamps.iter().enumerate() {
+            if !self.wanted[i] {
+                continue;
+            }
+            let (a, b) = dice.two(16 + i as u32);
+            let count = lamp.faces.len() as f32;
+            let k = ((a * count) as usize).min(lamp.faces.len() - 1);
+            let a = (a * count - k as f32).clamp(0.0, 0.999_999);
+            let face = &lamp.faces[k];
+            if let Some(x) = face.draw(p, a, b)
+                && x.radiance > 0.0
+            {
+                let cos = x.d.dot(&hit.n);
+                if cos > 0.0 && x.d.dot(&hit.flat) > 0.0 {
+                    let mut f = scaled(matte, 1.0 / PI);
+                    if let Some((f0, rough)) = gloss.filter(|g| g.1 > 0.0) {
+                        let (mut spec, chosen) = ggx(&hit.n, &view, &x.d, rough, f0);
+                        if rough < SHARP {
+                            let density = 1.0 / (x.omega * count);
+                            spec = scaled(spec, density / (density + chosen));
+                        }
+                        add(&mut f, spec, 1.0);
+                    }
+                    let k = x.radiance * x.omega * cos * count;
+                    if k * (f[0] + f[1] + f[2]) > 0.0 && !s.blocked(p, &x.d, x.distance) {
+                        out.seen[i] |= depth == 0;
+                        add(&mut out.light[i], mul(weight, f), k);
+                    }
+                }
+            }
+            for (qi, q) in s.quads.iter().enumerate() {
+                let Some((rgb, rough)) = q.gloss() else { continue };
+                if qi == hit.quad {
+                    continue;
+                }
+                let m = mul(scaled(matte, 1.0 / PI), rgb);
+                let (e, n) = if rough == 0.0 { self.by_mirror(p, q, face, a, b) } else { self.by_foil(p, q, face, rough, (a, b), dice.two(200 + qi as u32)) };
+                let cos = n.dot(&hit.n);
+                if e > 0.0 && cos > 0.0 && n.dot(&hit.flat) > 0.0 {
+                    add(&mut out.light[i], mul(weight, m), e * cos * count);
+                }
+            }
+        }
+    }
+
+    /// Radiance times solid angle of a point of a face seen in a mirror, with its direction.
+    fn by_mirror(&self, p: &V, q: &Quad, face: &crate::emitter::Emitter, a: f32, b: f32) -> (f32, V) {
+        // The point seen from the mirror image of `p`.
+        let side = (p - q.centre).dot(&q.n);
+        if side <= 0.0 {
+            return (0.0, V::z());
+        }
+        let image = p - q.n * (2.0 * side);
+        let Some(x) = face.draw(&image, a, b) else { return (0.0, V::z()) };
+        let Some((t, _, _)) = q.meet_from(&image, &x.d, x.distance) else { return (0.0, V::z()) };
+        let at = image + x.d * t + q.n * 2e-4;
+        let to = at - p;
+        let l = to.norm();
+        let d = to / l;
+        if self.scene.blocked(p, &d, l - 4e-4) || self.scene.blocked(&at, &x.d, x.distance - t) {
+            return (0.0, V::z());
+        }
+        (x.radiance * x.omega, d)
+    }
+
+    /// The same by way of a foil: one point on it, one on the face.
+    fn by_foil(&self, p: &V, q: &Quad, face: &crate::emitter::Emitter, rough: f32, (a, b): (f32, f32), (x, y): (f32, f32)) -> (f32, V) {
+        let none = (0.0, V::z());
+        let on = q.at(2.0 * x - 1.0, 2.0 * y - 1.0) + q.n * 2e-4;
+        let to = on - p;
+        let d2 = to.norm_squared();
+        let d = to / d2.sqrt();
+        let away = -d.dot(&q.n);
+        if away <= 0.0 {
+            return none;
+        }
+        let Some(s) = face.draw(&on, a, b) else { return none };
+        let cos = s.d.dot(&q.n);
+        if cos <= 0.0 {
+            return none;
+        }
+        let (f, _) = ggx(&q.n, &-d, &s.d, rough, [1.0; 3]);
+        let k = f[1] * s.radiance * s.omega * cos * q.area() * away / d2;
+        if k <= 0.0 || self.scene.blocked(p, &d, d2.sqrt() - 4e-4) || self.scene.blocked(&on, &s.d, s.distance) {
+            return none;
+        }
+        (k, d)
+    }
 }
 
-fn shade(scene: &Scene, faces: &[Face], o: &Vec3, d: &Vec3, dice: &mut Dice, depth: u32) -> [f64; 3] {
-    let hit = nearest(scene, o, d);
-    let reach = hit.map_or(f64::MAX, |h| h.t);
-    // A mirrored ray sees the lamps themselves; the camera does not have them in frame.
-    if depth > 0
-        && let Some(f) = faces.iter().find(|f| f.meet(o, d).is_some_and(|t| t < reach))
-    {
-        return f.radiance;
-    }
-    let Some(hit) = hit else {
-        if let Some((z, rgb)) = scene.backdrop
-            && d.z < -1e-9
-        {
-            let p = o + d * ((z - o.z) / d.z);
-            let e = irradiance(scene, faces, &p, &Vec3::z(), dice);
-            return [0, 1, 2].map(|k| rgb[k] * e[k]);
-        }
-        return if depth > 0 { scene.ambient } else { [0.0; 3] };
-    };
-    let n = hit.normal;
-    let p = o + d * hit.t + n * 1e-6;
-    let body = &scene.bodies[hit.body];
-    let diffuse = |rgb: [f64; 3], dice: &mut Dice| {
-        let e = irradiance(scene, faces, &p, &n, dice);
-        [0, 1, 2].map(|k| rgb[k] * e[k])
-    };
-    let mirrored = |dice: &mut Dice| {
-        if depth > 0 { [0.0; 3] } else { shade(scene, faces, &p, &reflect(&-d, &n), dice, depth + 1) }
-    };
-    match body.surface {
-        Surface::Matte(rgb) => diffuse(rgb, dice),
-        Surface::Wood(rgb, strength, rings) => {
-            let q = p - body.centre;
-            let ring = (q.x.hypot(q.z) * rings + 2.0 * (q.y * 14.0).sin()).sin();
-            let fine = (q.y * 900.0 + 5.0 * (q.x * 120.0).sin()).sin();
-            let k = 1.0 + strength * (0.7 * ring + 0.3 * fine);
-            diffuse(rgb.map(|c| c * k), dice)
-        }
-        Surface::Lacquer(rgb) => {
-            let fresnel = schlick(1.5, -d.dot(&n));
-            let mut out = diffuse(rgb, dice).map(|v| v * (1.0 - fresnel));
-            add(&mut out, mirrored(dice), fresnel);
-            out
-        }
-        Surface::Mirror(k) => mirrored(dice).map(|v| v * k),
-        Surface::Cornea { iris, gaze, pupil } => {
-            let q = (p - body.centre).normalize();
-            let off = q.dot(&gaze).clamp(-1.0, 1.0).acos();
-            let side = (q - gaze * q.dot(&gaze)).normalize();
-            let (u, v) = tangent_frame(&gaze);
-            let phi = side.dot(&v).atan2(side.dot(&u));
-            let fibre = 1.0 + 0.25 * (phi * 47.0).sin() * (phi * 13.0 + 1.0).cos();
-            let rgb = if off < pupil { [0.004; 3] } else { iris.map(|c| c * fibre) };
-            let fresnel = light::direction::eye::cornea_reflectance(-d.dot(&n));
-            let mut out = diffuse(rgb, dice).map(|v| v * (1.0 - fresnel));
-            add(&mut out, mirrored(dice), fresnel);
-            out
-        }
-    }
+fn schlick(f0: Rgb, cos: f32) -> Rgb {
+    let k = (1.0 - cos.clamp(0.0, 1.0)).powi(5);
+    f0.map(|f| f + (1.0 - f) * k)
 }
 
-/// Reflectance of a smooth dielectric (Schlick 1994).
-fn schlick(index: f64, cos: f64) -> f64 {
-    let f0 = ((index - 1.0) / (index + 1.0)).powi(2);
-    f0 + (1.0 - f0) * (1.0 - cos.clamp(0.0, 1.0)).powi(5)
+/// GGX distribution of normals (Walter et al. 2007).
+fn spread(nh: f32, a2: f32) -> f32 {
+    let k = nh * nh * (a2 - 1.0) + 1.0;
+    a2 / (PI * k * k)
+}
+
+/// Smith's shadowing term of GGX.
+fn lambda(cos: f32, a2: f32) -> f32 {
+    let c2 = (cos * cos).max(1e-8);
+    0.5 * ((1.0 + a2 * (1.0 - c2) / c2).sqrt() - 1.0)
+}
+
+/// GGX reflectance per steradian and the density of [`visible_normal`] for that direction.
+fn ggx(n: &V, view: &V, l: &V, rough: f32, f0: Rgb) -> (Rgb, f32) {
+    let h = (view + l).normalize();
+    let (nv, nl, nh, vh) = (n.dot(view).max(1e-4), n.dot(l).max(1e-4), n.dot(&h).max(0.0), view.dot(&h).max(1e-4));
+    let a2 = rough * rough;
+    let d = spread(nh, a2);
+    let (lv, ll) = (lambda(nv, a2), lambda(nl, a2));
+    let k = d / ((1.0 + lv + ll) * 4.0 * nv * nl);
+    (scaled(schlick(f0, vh), k), d / ((1.0 + lv) * 4.0 * nv))
+}
+
+/// Samples the visible normals of GGX (Heitz 2018).
+fn visible_normal(view: &V, n: &V, rough: f32, a: f32, b: f32) -> V {
+    let (t, s) = tangents(n);
+    let ve = V::new(rough * view.dot(&t), rough * view.dot(&s), view.dot(n).max(1e-4)).normalize();
+    let len2 = ve.x * ve.x + ve.y * ve.y;
+    let t1 = if len2 > 1e-12 { V::new(-ve.y, ve.x, 0.0) / len2.sqrt() } else { V::x() };
+    let t2 = ve.cross(&t1);
+    let r = a.sqrt();
+    let (sin, cos) = (2.0 * PI * b).sin_cos();
+    let (x, mut y) = (r * cos, r * sin);
+    let k = 0.5 * (1.0 + ve.z);
+    y = (1.0 - k) * (1.0 - x * x).max(0.0).sqrt() + k * y;
+    let nh = t1 * x + t2 * y + ve * (1.0 - x * x - y * y).max(0.0).sqrt();
+    (t * (rough * nh.x) + s * (rough * nh.y) + n * nh.z.max(1e-6)).normalize()
+}
+
+/// Snell's law for a ray direction and a normal against it; `eta` is the index before over behind.
+fn refract(d: &V, n: &V, eta: f32) -> Option<V> {
+    let c = -d.dot(n);
+    let k = 1.0 - eta * eta * (1.0 - c * c);
+    (k >= 0.0).then(|| (d * eta + n * (eta * c - k.sqrt())).normalize())
 }

@@ -21,6 +21,13 @@ export type SetPlan = Schemas['SetPlan']
 export type Choices = Schemas['Choices']
 export type Verdict = Schemas['Verdict']
 export type Finding = Schemas['Finding']
+export type LightSet = Schemas['LightSet']
+export type SetLight = Schemas['SetLight']
+export type SetView = Schemas['SetView']
+export type SetMeter = Schemas['SetMeter']
+export type LightMeter = Schemas['LightMeter']
+export type Board = Schemas['Board']
+export type Drawn = Schemas['Drawn']
 export type MarkedFrame = Schemas['MarkedFrame']
 export type Problem = Schemas['Problem']
 
@@ -74,4 +81,24 @@ export function upload(caseId: string, file: File, progress: (share: number) => 
     request.onerror = () => reject(new ApiProblem(asProblem(null, 0)))
     request.send(form)
   })
+}
+
+/** Draws a set: calls `take` for each line of the stream until it is done or aborted. */
+export async function drawSet(caseId: string, set: LightSet, signal: AbortSignal, take: (line: Drawn) => void): Promise<void> {
+  const response = await fetch(`/api/cases/${caseId}/set/draw`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(set),
+    signal,
+  })
+  if (!response.ok || !response.body) throw new ApiProblem(asProblem(await response.json().catch(() => null), response.status))
+  const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
+  let rest = ''
+  for (;;) {
+    const { value, done } = await reader.read()
+    if (done) return
+    const lines = (rest + value).split('\n')
+    rest = lines.pop() ?? ''
+    for (const line of lines) if (line) take(JSON.parse(line) as Drawn)
+  }
 }

@@ -110,6 +110,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The set of a case: as saved, or as it follows from the reading. */
+        get: operations["current_set"];
+        /** Save the set as a new version. An edit made on an older version gets 409 with the current one. */
+        put: operations["save_set"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/set/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw a set without saving it: a stream of JSON lines, the meter first, then the picture, coarse
+         *     first and finer after. Closing the connection ends the work.
+         */
+        post: operations["draw_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/set/from-reading": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The set that follows from the reading, whatever was saved. */
+        get: operations["set_of_reading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/marks": {
         parameters: {
             query?: never;
@@ -247,6 +302,8 @@ export interface components {
             id: string;
             /** @description Name of the modifier. */
             name: string;
+            /** @description Its face, for a set. */
+            source: components["schemas"]["Source"];
             /** @description Whether that distance is one it is used at. */
             usable: boolean;
         };
@@ -265,6 +322,40 @@ export interface components {
              */
             level_stops: number;
         };
+        /** @description Even light from everywhere. */
+        AmbientLight: {
+            /**
+             * Format: double
+             * @description Colour temperature in kelvin.
+             */
+            cct_k?: number | null;
+            /** @description How strong, on an open surface. */
+            level: components["schemas"]["Level"];
+        };
+        /** @description A board. */
+        Board: {
+            /** @description What its face looks at. */
+            aim_m?: number[];
+            /** @description Material. */
+            finish: components["schemas"]["BoardFinish"];
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @description Centre. */
+            position_m: number[];
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        };
+        /**
+         * @description What a board is made of.
+         * @enum {string}
+         */
+        BoardFinish: "white" | "silver" | "gold" | "black" | "mirror";
         /** @description A row of `data/briefs.toml`: what a picture is judged by. */
         Brief: {
             /**
@@ -411,6 +502,29 @@ export interface components {
             email: string;
             /** @description Password. */
             password: string;
+        };
+        /** @description One line of the stream of [`draw_set`]. */
+        Drawn: {
+            /**
+             * Format: double
+             * @description Milliseconds since the request.
+             */
+            after_ms: number;
+            /** @description This is the last line. */
+            done: boolean;
+            /** @description The picture as a JPEG in base64. */
+            jpeg?: string | null;
+            meter?: components["schemas"]["SetMeter"] | null;
+            /**
+             * Format: int32
+             * @description Samples per pixel at the end.
+             */
+            of: number;
+            /**
+             * Format: int32
+             * @description Samples per pixel in it; 0 for a coarse first look.
+             */
+            samples: number;
         };
         /** @description An ellipse; `angle_deg` turns the `rx` axis from image right towards image down. */
         Ellipse: {
@@ -594,6 +708,64 @@ export interface components {
             /** @description Samples used. */
             samples: number;
         };
+        /** @description A flag or gobo. */
+        Flag: {
+            /** @description What its face looks at. */
+            aim_m?: number[];
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @description What part is solid. */
+            pattern?: components["schemas"]["FlagPattern"];
+            /** @description Centre. */
+            position_m: number[];
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        };
+        /** @description What part of a flag is solid. */
+        FlagPattern: {
+            /** @enum {string} */
+            kind: "solid";
+        } | {
+            /** @enum {string} */
+            kind: "blinds";
+            /**
+             * Format: double
+             * @description Share of the height that is open.
+             */
+            open: number;
+            /**
+             * Format: int32
+             * @description Number of slats.
+             */
+            slats: number;
+        } | {
+            /** @enum {string} */
+            kind: "slit";
+            /**
+             * Format: double
+             * @description Height of the slit in metres.
+             */
+            opening_m: number;
+        } | {
+            /** @enum {string} */
+            kind: "lace";
+            /**
+             * Format: double
+             * @description Share of the area that is open.
+             */
+            open: number;
+            /**
+             * Format: double
+             * @description Distance between holes in metres.
+             */
+            pitch_m: number;
+        };
         /** @description A frame of a case. */
         FrameView: {
             /** @description What the file says. */
@@ -622,6 +794,36 @@ export interface components {
              * @description Degrees between gaze and view ray.
              */
             turned_deg: number;
+        };
+        /** @description How strong a light is. */
+        Level: {
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
+        } | {
+            /**
+             * Format: double
+             * @description Lux.
+             */
+            lux: number;
+        } | {
+            /**
+             * Format: double
+             * @description Guide number in metres at ISO 100, full power, as it stands with its modifier.
+             */
+            guide_number_m: number;
+            /** @description Power: `1/4`, `25 %`, `-2` (stops below full). */
+            power?: string | null;
+        } | {
+            /**
+             * Format: double
+             * @description Energy at full power.
+             */
+            joules: number;
+            /** @description Power: `1/4`, `25 %`, `-2` (stops below full). */
+            power?: string | null;
         };
         /** @description One light. */
         Light: {
@@ -672,6 +874,79 @@ export interface components {
             level_stops?: number | null;
             /** @description key, fill, rim or background. */
             role: string;
+        };
+        /** @description What a meter shows for one light alone, at the reference point, turned to the light. */
+        LightMeter: {
+            /**
+             * Format: double
+             * @description Full angle of the even disc of the same solid angle, degrees.
+             */
+            angular_size_deg: number;
+            /**
+             * Format: double
+             * @description Where its light comes from, degrees.
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Metres from the reference point to the last bright face.
+             */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description Degrees.
+             */
+            elevation_deg: number;
+            /**
+             * Format: double
+             * @description Aperture it asks for at the set's shutter and ISO.
+             */
+            f_number: number;
+            /** @description Centre of the bright face that the light leaves from. */
+            face_m: number[];
+            /**
+             * Format: double
+             * @description Stops relative to the strongest light.
+             */
+            level_stops: number;
+            /**
+             * Format: double
+             * @description Luminous exposure during the shutter time, lux seconds.
+             */
+            lux_seconds: number;
+            /** @description Name of the light. */
+            name: string;
+            /**
+             * Format: double
+             * @description The nearest third stop.
+             */
+            nominal: number;
+            /** @description Switched off: left out of what is told of all together. */
+            off: boolean;
+            /** @description Its corners or outline in the set frame, for drawings. */
+            outline_m: number[][];
+            /** @description Where the lamp is. */
+            position_m: number[];
+        };
+        /** @description A lighting set. */
+        LightSet: {
+            ambient?: components["schemas"]["AmbientLight"] | null;
+            /** @description Boards that reflect. */
+            boards?: components["schemas"]["Board"][];
+            /** @description Camera. */
+            camera: components["schemas"]["SetCamera"];
+            /** @description Things that cut light: plain flags and patterned ones. */
+            flags?: components["schemas"]["Flag"][];
+            /** @description Always `slant-set/1`. */
+            format: string;
+            /** @description Lights. */
+            lights?: components["schemas"]["SetLight"][];
+            /** @description Size and finish of the picture. */
+            picture?: components["schemas"]["PictureSpec"];
+            /** @description What stands before the lens. */
+            subjects?: components["schemas"]["Subject"][];
+            /** @description Walls, floor, ceiling, table tops: large flat matte surfaces. */
+            walls?: components["schemas"]["Wall"][];
         };
         /** @description The named look. */
         Look: {
@@ -863,6 +1138,8 @@ export interface components {
             shape: components["schemas"]["Shape"];
             /** @description Width and height of the bright face in metres. */
             size_m: number[];
+            /** @description How its face throws light. */
+            throws?: components["schemas"]["Throw"];
         };
         /** @description A new account. */
         NewAccount: {
@@ -949,6 +1226,39 @@ export interface components {
             name: string;
             /** @description Role. */
             role: components["schemas"]["Role"];
+        };
+        /** @description Size and finish of the picture. */
+        PictureSpec: {
+            /**
+             * Format: double
+             * @description Contrast of an S-shaped tone curve about middle grey; 0 for plain sRGB.
+             */
+            contrast?: number;
+            /**
+             * Format: double
+             * @description Electrons at clipping; noise follows. Without it the picture has none.
+             */
+            full_well?: number | null;
+            /**
+             * Format: int32
+             * @description Pixels.
+             */
+            height?: number;
+            /**
+             * Format: int32
+             * @description Samples per pixel and light.
+             */
+            samples?: number;
+            /**
+             * Format: int32
+             * @description Seed of the noise and the samples.
+             */
+            seed?: number;
+            /**
+             * Format: int32
+             * @description Pixels.
+             */
+            width?: number;
         };
         /** @description One light of a set. */
         PlacedLight: {
@@ -1121,6 +1431,144 @@ export interface components {
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /** @description A sheet of diffusion. It faces the way the lamp does. */
+        Scrim: {
+            /**
+             * Format: double
+             * @description Metres in front of the lamp, or of the sheet before it.
+             */
+            gap_m: number;
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /**
+             * Format: double
+             * @description Share of the light that comes through, scattered.
+             */
+            transmission: number;
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        };
+        /** @description The camera of a set. */
+        SetCamera: {
+            /** @description What it points at; the subject's reference point if absent. */
+            aim_m?: number[];
+            /** @description Aperture, shutter and ISO. */
+            exposure: components["schemas"]["Settings"];
+            /**
+             * Format: double
+             * @description Focal length in millimetres.
+             */
+            focal_mm?: number | null;
+            /** @description Where the lens is. */
+            position_m: number[];
+            /**
+             * Format: double
+             * @description Sensor height in millimetres; 24 if absent.
+             */
+            sensor_height_mm?: number | null;
+            /**
+             * Format: double
+             * @description Vertical field of view in degrees; or give focal length and sensor height.
+             */
+            vfov_deg?: number | null;
+            /**
+             * Format: double
+             * @description Colour temperature the file is balanced for; 5600 K if absent.
+             */
+            white_k?: number | null;
+        };
+        /** @description A set made on a version. */
+        SetEdit: {
+            /** @description The set (slant-set/1). */
+            set: components["schemas"]["LightSet"];
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description One light. */
+        SetLight: {
+            /** @description What it is aimed at. */
+            aim_m?: number[];
+            /**
+             * Format: double
+             * @description Degrees from the lens side, positive to camera right; with elevation and distance in place of
+             *     a position.
+             */
+            azimuth_deg?: number | null;
+            /**
+             * Format: double
+             * @description Colour temperature in kelvin; that of the white balance if absent.
+             */
+            cct_k?: number | null;
+            /**
+             * Format: double
+             * @description Metres from the reference point.
+             */
+            distance_m?: number | null;
+            /**
+             * Format: double
+             * @description Degrees above the reference point.
+             */
+            elevation_deg?: number | null;
+            /**
+             * Format: double
+             * @description Gel: mired shift, positive is warmer.
+             */
+            gel_mired?: number;
+            /** @description Linear RGB of a coloured gel, relative; transmission counts in the level. */
+            gel_rgb?: number[] | null;
+            /** @description How strong. */
+            level: components["schemas"]["Level"];
+            /** @description Name: key, fill, rim, ... */
+            name: string;
+            /** @description Switched off. */
+            off?: boolean;
+            /** @description Further places the lamp is moved through in a long exposure, with equal time at each. */
+            path_m?: number[][];
+            /** @description Centre of the bright face, in place of azimuth, elevation and distance. */
+            position_m?: number[] | null;
+            /**
+             * Format: double
+             * @description Turn of a rectangle or tube about its aim, degrees.
+             */
+            roll_deg?: number;
+            /** @description Sheets of diffusion in front of it, nearest first. */
+            scrims?: components["schemas"]["Scrim"][];
+            /** @description What the light comes out of. */
+            source: components["schemas"]["Source"];
+        };
+        /** @description What a meter shows for a set. */
+        SetMeter: {
+            /** @description Each light alone, in the order of the set; one that is off is told of as if it were on. */
+            lights: components["schemas"]["LightMeter"][];
+            /**
+             * Format: double
+             * @description Stops between that and the aperture set: positive is overexposed.
+             */
+            over_stops: number;
+            /** @description The set as a slant line. */
+            slant: string;
+            /**
+             * Format: double
+             * @description Dome at the reference point turned to the lens, all lights and the ambient.
+             */
+            together_f_number: number;
+            /**
+             * Format: double
+             * @description The nearest third stop.
+             */
+            together_nominal: number;
+            /** @description What cannot work as it stands, in sentences. */
+            warnings: string[];
+        };
         /** @description A set that can be built. */
         SetPlan: {
             /** @description What was assumed. */
@@ -1140,6 +1588,18 @@ export interface components {
             lights: components["schemas"]["PlacedLight"][];
             /** @description Set as a slant line with distances and modifiers. */
             slant: string;
+        };
+        /** @description A set with what a meter in it shows. */
+        SetView: {
+            /** @description What a meter at the subject shows. */
+            meter: components["schemas"]["SetMeter"];
+            /** @description The set (slant-set/1). */
+            set: components["schemas"]["LightSet"];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 while it is still the one that follows from the reading.
+             */
+            version: number;
         };
         /** @description Camera settings of one exposure. */
         Settings: {
@@ -1256,6 +1716,174 @@ export interface components {
             /** @description The line. */
             line: string;
         };
+        /** @description What the light comes out of. Sizes in metres. */
+        Source: {
+            /**
+             * Format: double
+             * @description Diameter.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "disc";
+        } | {
+            /** @enum {string} */
+            kind: "octagon";
+            /**
+             * Format: double
+             * @description Width over flats.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @enum {string} */
+            kind: "rectangle";
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Degrees its outward normal is turned from +z, positive to camera right.
+             */
+            facing_deg: number;
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @enum {string} */
+            kind: "window";
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Diameter.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "umbrella_through";
+        } | {
+            /**
+             * Format: double
+             * @description Diameter.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "umbrella_bounce";
+        } | {
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Diameter of its mouth.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "dish";
+        } | {
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Diameter of its mouth.
+             */
+            diameter_m: number;
+            /**
+             * Format: double
+             * @description Full angle beyond which nothing comes, degrees.
+             */
+            field_deg: number;
+            /** @enum {string} */
+            kind: "spot";
+        } | {
+            /**
+             * Format: double
+             * @description Diameter.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "tube";
+            /**
+             * Format: double
+             * @description Length.
+             */
+            length_m: number;
+        } | {
+            /**
+             * Format: double
+             * @description Diameter.
+             */
+            diameter_m: number;
+            /** @enum {string} */
+            kind: "bare";
+        } | {
+            /**
+             * Format: double
+             * @description Diameter of its mouth.
+             */
+            diameter_m: number;
+            /** @description Text of the LM-63 file. */
+            file: string;
+            /** @enum {string} */
+            kind: "ies";
+        };
+        /** @description Something to light. */
+        Subject: {
+            /** @description Linear RGB of its main surface, in place of its own. */
+            colour?: number[] | null;
+            /** @description Where a head's eyes look in the set frame, azimuth and elevation in degrees. */
+            gaze_deg?: number[] | null;
+            /** @description What it is. */
+            kind: components["schemas"]["SubjectKind"];
+            /**
+             * Format: double
+             * @description Nod, degrees, positive looks down.
+             */
+            pitch_deg?: number;
+            /** @description Where its reference point is. */
+            position_m?: number[];
+            /**
+             * Format: double
+             * @description Tilt in the picture, degrees, positive clockwise.
+             */
+            roll_deg?: number;
+            /**
+             * Format: double
+             * @description Size relative to its usual one.
+             */
+            scale?: number;
+            /**
+             * Format: double
+             * @description Turn about the vertical, degrees, positive to camera right.
+             */
+            yaw_deg?: number;
+        };
+        /**
+         * @description Subjects of the studio.
+         * @enum {string}
+         */
+        SubjectKind: "head_long" | "head_round" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
+        /**
+         * @description How a modifier's face throws its light.
+         * @enum {string}
+         */
+        Throw: "even" | "octagon" | "umbrella" | "dish" | "bare";
         /** @description A picture to upload. */
         UploadForm: {
             /** Format: binary */
@@ -1267,6 +1895,25 @@ export interface components {
             brief: string;
             /** @description Findings: faults first in the order of the rules, then unsure, holding, untold. */
             findings: components["schemas"]["Finding"][];
+        };
+        /** @description A large flat matte surface. */
+        Wall: {
+            /** @description Linear RGB reflectance. */
+            colour: number[];
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @description Direction its face looks, need not be unit. */
+            normal: number[];
+            /** @description Centre. */
+            position_m: number[];
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
         };
         /** @description Something to keep in mind about a reading. */
         Warning: {
@@ -1627,6 +2274,154 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    current_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightSet"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["Drawn"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_of_reading: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

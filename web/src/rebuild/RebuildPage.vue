@@ -1,123 +1,215 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
-import { api, ApiProblem, data, type Choices, type PlanView } from '../api/client'
+// The set, its picture beside the reference, and everything that can be moved.
+import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { api, ApiProblem, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight } from '../api/client'
 import { useCase } from '../cases/case'
-import RoleMark from '../halo/RoleMark.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { fromMetres, length, toMetres, type Units } from './drawing'
-import SetDrawing from './SetDrawing.vue'
+import { fromMetres, toMetres, type P3, type Units } from './drawing'
+import LightEditor from './LightEditor.vue'
+import SetDrawing, { type Thing } from './SetDrawing.vue'
+import { useStage } from './stage'
 
 const current = useCase()
-const view = ref<PlanView | null>(null)
+const stage = useStage()
+const plan = ref<PlanView | null>(null)
 const problem = ref('')
-const chosen = ref<number | null>(null)
+const chosen = ref<number | null>(0)
 const units = ref<Units>((localStorage.getItem('units') as Units | null) ?? 'm')
-const aperture = ref('')
 const caseId = computed(() => current.view!.id)
 const path = computed(() => ({ params: { path: { id: caseId.value } } }))
+const set = computed(() => stage.set)
 
-async function load() {
+async function loadPlan() {
   try {
-    await current.flush()
-    view.value = await data(api.GET('/api/cases/{id}/plan', path.value))
-    problem.value = ''
+    plan.value = await data(api.GET('/api/cases/{id}/plan', path.value))
   } catch (e) {
     problem.value = (e as Error).message
   }
 }
-onMounted(load)
-
-async function save(change: Partial<Choices>) {
-  if (!view.value) return
-  try {
-    view.value = await data(api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: view.value.version, choices: { ...view.value.choices, ...change } } }))
-    problem.value = ''
-  } catch (e) {
-    problem.value = (e as Error).message
-    if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as PlanView
+onMounted(async () => {
+  await current.flush()
+  await Promise.all([loadPlan(), stage.load(caseId.value)])
+  window.addEventListener('keydown', keys, true)
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', keys, true)
+  stage.stop()
+  void stage.flush()
+})
+function keys(e: KeyboardEvent) {
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || !(e.ctrlKey || e.metaKey)) return
+  const back = e.key.toLowerCase() === 'z' && !e.shiftKey
+  if (back || (e.key.toLowerCase() === 'z' && e.shiftKey) || e.key.toLowerCase() === 'y') {
+    e.preventDefault()
+    e.stopPropagation()
+    if (back) stage.undo()
+    else stage.redo()
   }
+}
+
+const floor = computed(() => -(set.value?.walls?.find((w) => w.normal[1]! > 0.9)?.position_m[1] ?? -(plan.value?.plan.eye_height_m ?? 1.25)))
+// a light that still is the one of the reading has a plan beside it
+const planOf = (i: number) => {
+  const l = plan.value?.plan.lights
+  return l && l.length === set.value?.lights?.length ? (l[i] ?? null) : null
 }
 function setUnits(u: Units) {
   units.value = u
   localStorage.setItem('units', u)
 }
-function pick(i: number, id: string) {
-  const n = view.value?.plan.lights.length ?? 0
-  const modifiers = Array.from({ length: n }, (_, k) => view.value?.choices.modifiers?.[k] ?? null)
-  modifiers[i] = id === '' ? null : id
-  void save({ modifiers })
+function edit(change: (s: LightSet) => void) {
+  stage.remember()
+  stage.change(change)
 }
-function setLength(field: 'eye_height_m' | 'camera_distance_m', text: string) {
-  const v = text.trim() === '' ? null : toMetres(text.replace(',', '.'), units.value)
-  if (v !== null && !Number.isFinite(v)) problem.value = 'A length needs a number.'
-  else void save({ [field]: v })
+function editLight(i: number, change: Partial<SetLight>) {
+  stage.change((s) => Object.assign(s.lights![i]!, change))
 }
-function setAperture(text: string) {
-  const base = view.value?.plan.exposure.settings
-  const n = Number(text)
-  if (!base) return
-  if (text.trim() === '') void save({ exposure: null })
-  else if (!(n > 0)) problem.value = 'The aperture needs a number above zero.'
-  else void save({ exposure: { ...base, f_number: n } })
+function move(thing: Thing, to: P3) {
+  const p = to.map((v) => Math.round(v * 1000) / 1000) as P3
+  stage.change((s) => {
+    if (thing.what === 'light') Object.assign(s.lights![thing.i]!, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
+    else s.boards![thing.i]!.position_m = p
+  })
 }
-const lux = (v: number | null | undefined) => (v == null ? '' : String(Number(v.toPrecision(3))))
-const meter = (n: number | null | undefined, nominal: number | null | undefined) => (n == null ? '' : `f/${n.toFixed(1)}${nominal ? ` (f/${nominal})` : ''}`)
+function addLight() {
+  const n = (set.value?.lights?.length ?? 0) + 1
+  edit((s) => (s.lights ??= []).push({ name: `light ${n}`, azimuth_deg: 0, elevation_deg: 30, distance_m: 1.5, source: { kind: 'rectangle', width_m: 0.6, height_m: 0.6 }, level: { stops: -2 } }))
+  chosen.value = n - 1
+}
+function addBoard() {
+  edit((s) => (s.boards ??= []).push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
+}
+const SUBJECTS: [string, string][] = [
+  ['head_long', 'long carved head'], ['head_round', 'round carved head'], ['bottle', 'bottle'], ['can', 'can'], ['tin', 'tin box'],
+  ['shoe', 'shoe'], ['fork', 'fork'], ['ball_matte', 'matte ball'], ['ball_mirror', 'mirror ball'], ['wedge', 'step wedge'],
+]
+const subject = computed(() => set.value?.subjects?.[0]?.kind ?? '')
+type Kind = NonNullable<LightSet['subjects']>[number]['kind']
+function setSubject(kind: string) {
+  edit((s) => {
+    const first = s.subjects?.[0]
+    s.subjects = [{ ...(first ?? {}), kind: kind as Kind, colour: null, position_m: [0, 0, 0] }]
+  })
+}
+const shutterText = (t: number) => (t < 0.3 ? `1/${Math.round(1 / t)}` : `${t}`)
+function setExposure(part: 'f_number' | 'shutter_s' | 'iso', text: string) {
+  const [a, b] = text.replace(',', '.').split('/')
+  const v = b ? Number(a) / Number(b) : Number(a)
+  if (v > 0) edit((s) => (s.camera.exposure[part] = v))
+  else problem.value = 'Aperture, shutter and ISO need a number above zero.'
+}
+async function savePlan(change: Partial<Choices>) {
+  if (!plan.value) return
+  try {
+    plan.value = await data(api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: plan.value.version, choices: { ...plan.value.choices, ...change } } }))
+    problem.value = ''
+  } catch (e) {
+    problem.value = (e as Error).message
+    if (e instanceof ApiProblem && e.status === 409) plan.value = e.problem.current as PlanView
+  }
+}
+function setFloor(text: string) {
+  const v = toMetres(text.replace(',', '.'), units.value)
+  if (!(v > 0.05)) return
+  edit((s) => s.walls?.filter((w) => w.normal[1]! > 0.9).forEach((w) => (w.position_m[1] = -v)))
+  void savePlan({ eye_height_m: v })
+}
+const ambientStops = computed(() => {
+  const l = set.value?.ambient?.level
+  return l && 'stops' in l ? l.stops : null
+})
+const value = (e: Event) => (e.target as HTMLInputElement).value
+const status = computed(() => {
+  if (stage.samples < 0) return stage.drawing ? 'Drawing…' : ''
+  if (stage.drawing) return stage.samples === 0 ? 'First look…' : `${stage.samples} of ${stage.of} samples…`
+  return `Drawn in ${(stage.tookMs / 1000).toFixed(stage.tookMs < 100 ? 3 : 1)} s`
+})
+const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving: 'Saving…', failed: 'Not saved yet' })[stage.saving])
 </script>
 
 <template>
   <div class="rebuild">
-    <section class="left" aria-label="The set">
-      <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
-      <p v-if="!view && !problem" class="quiet" role="status">Working out the set…</p>
-      <template v-if="view">
-        <p v-if="!view.plan.lights.length" class="lead">No light has been read yet, so there is nothing to rebuild. Mark a ball or an eye in Read.</p>
-        <template v-else>
-          <h2>From above</h2>
-          <SetDrawing :plan="view.plan" aspect="plan" :units="units" :chosen="chosen" @choose="chosen = $event" />
-          <h2>From the side</h2>
-          <SetDrawing :plan="view.plan" aspect="side" :units="units" :chosen="chosen" @choose="chosen = $event" />
-        </template>
+    <section class="left" aria-label="The set and its picture">
+      <p v-if="problem || stage.problem" role="alert" class="problem">{{ problem || stage.problem }}</p>
+      <p v-if="!set && !stage.problem" class="quiet" role="status">Working out the set…</p>
+      <template v-if="set && stage.meter">
+        <div class="pictures">
+          <figure>
+            <img v-if="current.frame" :src="pictureUrl(current.frame.id, 'view')" alt="The reference picture" />
+            <figcaption>Reference</figcaption>
+          </figure>
+          <figure>
+            <div class="shot" :class="{ coarse: stage.samples === 0 }">
+              <img v-if="stage.picture" :src="stage.picture" alt="What this set would give, drawn by the stand-in studio" data-test="studio-picture" />
+              <span v-else class="quiet">Drawing…</span>
+            </div>
+            <figcaption>This set, by the stand-in studio <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
+              <button v-if="stage.drawing && stage.samples >= 0" type="button" class="btn btn-sm btn-plain" @click="stage.stop()">Stop</button>
+            </figcaption>
+          </figure>
+        </div>
+        <div class="drawings">
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
+        </div>
+        <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
+        <p v-for="c in plan?.plan.cautions ?? []" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
+        <details v-if="plan && plan.plan.lights.length" class="sheet">
+          <summary>The arithmetic of the reading</summary>
+          <ul class="working figure"><li v-for="w in plan.plan.exposure.working" :key="w">{{ w }}</li></ul>
+          <p v-if="plan.plan.exposure.key_to_fill != null" class="figure">Ratio {{ plan.plan.exposure.key_to_fill.toFixed(1) }} : 1 key to fill; {{ plan.plan.exposure.key_plus_fill_to_fill?.toFixed(1) }} : 1 (key + fill) to fill.</p>
+          <ul v-if="plan.plan.assumptions.length" class="working quiet"><li v-for="a in plan.plan.assumptions" :key="a">Assumed: {{ a }}</li></ul>
+          <p class="quiet mb-0">A picture tells the angle a light fills, not its distance: a larger one farther away gives the same picture, but falls off less across the subject and on the background.</p>
+        </details>
       </template>
     </section>
-    <section v-if="view && view.plan.lights.length" class="right" aria-label="Lights and exposure">
+    <section v-if="set && stage.meter" class="right" aria-label="Lights and exposure">
       <div class="top">
-        <h1 class="m-0">A set that would do it</h1>
+        <h1 class="m-0">The set</h1>
+        <span class="quiet small" data-test="set-saved">{{ saveText }}</span>
+        <div class="btn-group btn-group-sm" role="group" aria-label="Undo and redo">
+          <button type="button" class="btn btn-plain" :disabled="!stage.past.length" data-test="set-undo" @click="stage.undo()">Undo</button>
+          <button type="button" class="btn btn-plain" :disabled="!stage.future.length" @click="stage.redo()">Redo</button>
+        </div>
         <div class="btn-group btn-group-sm" role="group" aria-label="Units">
           <button v-for="u in ['m', 'ft'] as const" :key="u" type="button" class="btn btn-plain" :class="{ active: units === u }" :aria-pressed="units === u" :data-test="`units-${u}`" @click="setUnits(u)">{{ u === 'm' ? 'metres' : 'feet' }}</button>
         </div>
       </div>
-      <SlantLine :line="view.plan.slant" />
-      <article v-for="(l, i) in view.plan.lights" :key="i" class="sheet light" :class="[`edge-${l.role}`, { here: chosen === i }]" data-test="placed" @pointerenter="chosen = i">
-        <div class="head">
-          <svg width="16" height="16" viewBox="-8 -8 16 16"><RoleMark :role="l.role" /></svg>
-          <h3>{{ l.role }}</h3>
-          <select class="form-select form-select-sm" :value="l.chosen ? l.modifier.id : ''" :aria-label="`Modifier of the ${l.role}`" data-test="modifier" @change="pick(i, ($event.target as HTMLSelectElement).value)">
-            <option value="">{{ l.chosen ? 'let the program choose' : `${l.modifier.name} (proposed)` }}</option>
-            <option v-for="a in l.alternatives" :key="a.id" :value="a.id">{{ a.name }}: {{ length(a.distance_m, units) }}{{ a.usable ? '' : ', out of reach' }}</option>
-          </select>
-        </div>
-        <dl class="figure">
-          <dt>Stand</dt><dd data-test="stand">{{ length(l.floor_distance_m, units) }} along the floor, {{ length(l.stand_height_m, units) }} high</dd>
-          <dt>Direction</dt><dd>{{ Math.abs(l.azimuth_deg).toFixed(0) }}° {{ l.azimuth_deg >= 0 ? 'right' : 'left' }} of the lens, {{ Math.abs(l.elevation_deg).toFixed(0) }}° {{ l.elevation_deg >= 0 ? 'up' : 'down' }}</dd>
-          <dt>Distance</dt><dd>{{ length(l.distance_m, units) }} <span class="quiet">({{ length(l.distance_range_m[0]!, units) }} to {{ length(l.distance_range_m[1]!, units) }} for the size read)</span></dd>
-          <dt>Fills</dt><dd>{{ l.fills_deg.toFixed(0) }}°<template v-if="l.read_deg"> of {{ l.read_deg.toFixed(0) }}° read</template></dd>
-          <template v-if="l.level_stops != null"><dt>Level</dt><dd>{{ l.level_stops === 0 ? 'the key' : `${l.level_stops.toFixed(1)} ± ${Math.max(0.05, l.level_sd_stops ?? 0).toFixed(1)} stops` }}<template v-if="l.meter_f_number"> · alone, a meter shows <strong>{{ meter(l.meter_f_number, l.meter_nominal) }}</strong>, {{ lux(l.illuminance_lux) }} lux</template></dd></template>
-        </dl>
-        <p v-for="p in l.problems" :key="p" class="problem">{{ p }}</p>
-      </article>
-      <p v-for="c in view.plan.cautions" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
-      <div class="sheet">
-        <h2>Exposure</h2>
-        <ul class="working figure"><li v-for="w in view.plan.exposure.working" :key="w">{{ w }}</li></ul>
-        <p v-if="view.plan.exposure.key_to_fill != null" class="figure mb-0">Ratio {{ view.plan.exposure.key_to_fill.toFixed(1) }} : 1 key to fill; {{ view.plan.exposure.key_plus_fill_to_fill?.toFixed(1) }} : 1 (key + fill) to fill.</p>
+      <SlantLine :line="stage.meter.slant" />
+      <p class="sheet meter figure m-0" data-test="together">
+        A dome at the subject, turned to the lens: <strong>f/{{ stage.meter.together_f_number.toFixed(1) }}</strong>
+        <span class="quiet"> · set to f/{{ set.camera.exposure.f_number }}: {{ Math.abs(stage.meter.over_stops) < 0.15 ? 'right' : `${Math.abs(stage.meter.over_stops).toFixed(1)} stops ${stage.meter.over_stops > 0 ? 'over' : 'under'}` }}</span>
+      </p>
+      <LightEditor
+        v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i] ?? stage.meter.lights[0]!" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
+        @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights!.splice(i, 1))"
+      />
+      <div v-for="(b, i) in set.boards ?? []" :key="`b${i}`" class="sheet board">
+        <span>Board {{ b.width_m }} × {{ b.height_m }} m</span>
+        <select class="form-select form-select-sm" :value="b.finish" :aria-label="`Finish of board ${i + 1}`" @change="edit((s) => (s.boards![i]!.finish = value($event) as typeof b.finish))">
+          <option v-for="f in ['white', 'silver', 'gold', 'black', 'mirror']" :key="f">{{ f }}</option>
+        </select>
+        <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards!.splice(i, 1))">×</button>
       </div>
-      <form class="sheet fields" @submit.prevent>
-        <label>Eyes above the floor, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(view.plan.eye_height_m, units)" data-test="eye-height" @change="setLength('eye_height_m', ($event.target as HTMLInputElement).value)" /></label>
-        <label>Lens to subject, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(view.plan.camera.distance_m, units)" @change="setLength('camera_distance_m', ($event.target as HTMLInputElement).value)" /></label>
-        <label v-if="view.plan.exposure.settings">Shoot at f/<input v-model="aperture" class="form-control form-control-sm" inputmode="decimal" :placeholder="String(view.plan.exposure.settings.f_number)" @change="setAperture(aperture)" /></label>
-      </form>
-      <ul v-if="view.plan.assumptions.length" class="assumed quiet"><li v-for="a in view.plan.assumptions" :key="a">Assumed: {{ a }}</li></ul>
-      <p class="quiet small mb-0">A picture tells the angle a light fills, not its distance: a larger one farther away gives the same picture, but falls off less across the subject and on the background.</p>
+      <p v-if="!set.lights?.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
+      <div class="adds">
+        <button type="button" class="btn btn-sm btn-plain" data-test="add-light" @click="addLight">Add a light</button>
+        <button type="button" class="btn btn-sm btn-plain" data-test="add-board" @click="addBoard">Add a white board</button>
+        <button type="button" class="btn btn-sm btn-plain" data-test="from-reading" @click="stage.fromReading()">As the reading has it</button>
+      </div>
+      <div class="sheet fields">
+        <label>f/<input class="form-control form-control-sm" inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', value($event))" /></label>
+        <label>Shutter, s<input class="form-control form-control-sm" :value="shutterText(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', value($event))" /></label>
+        <label>ISO<input class="form-control form-control-sm" inputmode="numeric" :value="set.camera.exposure.iso" @change="setExposure('iso', value($event))" /></label>
+        <label>Floor below, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor(value($event))" /></label>
+        <label class="two">Subject
+          <select class="form-select form-select-sm" :value="subject" data-test="subject" @change="setSubject(value($event))"><option v-for="[k, name] in SUBJECTS" :key="k" :value="k">{{ name }}</option></select>
+        </label>
+        <label v-if="ambientStops !== null" class="all">Room light, stops
+          <span class="level"><input type="range" class="form-range" min="-8" max="2" step="0.1" :value="ambientStops" @pointerdown="stage.remember()" @input="stage.change((s) => (s.ambient!.level = { stops: Number(value($event)) }))" /><output class="figure">{{ ambientStops.toFixed(1) }}</output></span>
+        </label>
+      </div>
+      <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>
     </section>
   </div>
 </template>
@@ -126,102 +218,120 @@ const meter = (n: number | null | undefined, nominal: number | null | undefined)
 .rebuild {
   flex: 1;
   display: grid;
-  grid-template-columns: minmax(0, 1fr) 29rem;
+  grid-template-columns: minmax(0, 1fr) 25rem;
   gap: 0.9rem;
-  padding: 0.8rem 0.9rem;
+  padding: 0.7rem 0.9rem;
 }
-.left {
-  display: grid;
-  gap: 0.4rem;
-  align-content: start;
-  max-width: 46rem;
-}
+.left,
 .right {
   display: grid;
-  gap: 0.55rem;
+  gap: 0.5rem;
   align-content: start;
+}
+figure {
+  margin: 0;
+  min-width: 0;
+}
+figcaption {
+  font-size: 0.88rem;
+  color: var(--ink-2);
+  display: flex;
+  gap: 0.6rem;
+  align-items: center;
+  min-height: 1.9rem;
+}
+.pictures,
+.drawings {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 0.6rem;
+}
+.pictures img {
+  width: 100%;
+  height: min(44vh, 24rem);
+  object-fit: contain;
+  background: var(--band-2);
+  border-radius: 4px;
+  display: block;
+}
+.shot {
+  background: var(--band-2);
+  border-radius: 4px;
+  min-height: min(44vh, 24rem);
+  display: grid;
+  place-items: center;
+}
+.coarse img {
+  image-rendering: auto;
+  opacity: 0.92;
 }
 .top {
   display: flex;
   justify-content: space-between;
   align-items: center;
-  gap: 0.6rem;
+  gap: 0.5rem;
 }
-.light {
-  border-left: 4px solid;
+.meter {
+  padding: 0.45rem 0.7rem;
 }
-.edge-key {
-  border-color: var(--key);
-}
-.edge-fill {
-  border-color: var(--fill);
-}
-.edge-rim {
-  border-color: var(--rim);
-}
-.here {
-  background: var(--raised);
-}
-.head {
+.board {
   display: flex;
   align-items: center;
   gap: 0.5rem;
+  padding: 0.35rem 0.7rem;
+  border-left: 4px solid #fff;
 }
-h3 {
-  margin: 0;
-  font-size: 1.02rem;
-  font-weight: 600;
-  text-transform: capitalize;
+.board span {
+  margin-right: auto;
 }
-.head select {
-  margin-left: auto;
+.board select {
   width: auto;
-  max-width: 19rem;
 }
-dl {
-  display: grid;
-  grid-template-columns: 5rem 1fr;
-  gap: 0.1rem 0.6rem;
-  margin: 0.35rem 0 0;
-  font-size: 0.94rem;
-}
-dt {
-  font-weight: 400;
-  color: var(--ink-2);
-}
-dd {
-  margin: 0;
+.adds {
+  display: flex;
+  gap: 0.4rem;
+  flex-wrap: wrap;
 }
 .problem {
   color: var(--fault);
-  margin: 0.3rem 0 0;
+  margin: 0;
 }
 .caution {
   background: var(--band-2);
   border-left: 4px solid #fff;
   border-radius: 4px;
-  padding: 0.5rem 0.7rem;
+  padding: 0.4rem 0.7rem;
   margin: 0;
   font-size: 0.93rem;
 }
 .working {
   padding-left: 1.1rem;
   margin: 0.3rem 0;
-  font-size: 0.92rem;
+  font-size: 0.9rem;
+}
+summary {
+  cursor: pointer;
 }
 .fields {
   display: grid;
-  grid-auto-flow: column;
-  gap: 0.6rem;
-  font-size: 0.88rem;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 0.35rem 0.6rem;
+  font-size: 0.86rem;
 }
-.assumed {
-  margin: 0;
-  padding-left: 1.1rem;
-  font-size: 0.9rem;
+.two {
+  grid-column: span 2;
 }
-.lead {
-  font-size: 1.2rem;
+.all {
+  grid-column: 1 / -1;
+}
+.level {
+  display: grid;
+  grid-template-columns: 1fr 3rem;
+  gap: 0.5rem;
+  align-items: center;
+}
+output {
+  text-align: right;
 }
 @media (max-width: 1000px) {
   .rebuild {
@@ -229,16 +339,16 @@ dd {
   }
 }
 @media (max-width: 600px) {
-  .top,
-  .head {
+  .top {
     flex-wrap: wrap;
   }
-  .head select {
-    width: 100%;
-    max-width: none;
+  .drawings {
+    grid-template-columns: 1fr;
   }
-  .fields {
-    grid-auto-flow: row;
+  .pictures img,
+  .shot {
+    height: auto;
+    min-height: 8rem;
   }
 }
 </style>

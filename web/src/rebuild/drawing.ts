@@ -1,27 +1,18 @@
-// Projection of a set to plan and side view. Drawing only: places and sizes come from the core.
-import type { PlacedLight } from '../api/client'
-
+// Projection of a set to plan and side view, and lengths as people write them. Drawing only: places,
+// sizes and outlines come from the core.
 export type Aspect = 'plan' | 'side'
 export type P2 = { x: number; y: number }
+export type P3 = [number, number, number]
 
-/** Set metres (x camera right, y above the eyes, z towards the camera) to drawing metres.
+/** Set metres (x camera right, y above the reference point, z towards the camera) to drawing metres.
  *  Plan: right is camera right, down is towards the camera. Side: left is towards the camera. */
-export function project(aspect: Aspect, p: number[], eye: number): P2 {
-  return aspect === 'plan' ? { x: p[0]!, y: p[2]! } : { x: -p[2]!, y: -(p[1]! + eye) }
+export function project(aspect: Aspect, p: number[]): P2 {
+  return aspect === 'plan' ? { x: p[0]!, y: p[2]! } : { x: -p[2]!, y: -p[1]! }
 }
 
-/** Corners of a source's bright face in set metres; it faces the subject and stands upright. */
-export function face(l: PlacedLight): number[][] {
-  const [x, y, z] = l.position_m as [number, number, number]
-  const d = Math.hypot(x, y, z) || 1
-  const n = [x / d, y / d, z / d] as const
-  const flat = Math.hypot(n[0], n[2])
-  const u = flat > 1e-6 ? [n[2] / flat, 0, -n[0] / flat] : [1, 0, 0]
-  const v = [n[1] * u[2]! - n[2] * u[1]!, n[2] * u[0]! - n[0] * u[2]!, n[0] * u[1]! - n[1] * u[0]!]
-  const [w, h] = [l.modifier.size_m[0]! / 2, l.modifier.size_m[1]! / 2]
-  const at = (a: number, b: number) => [x + a * w * u[0]! + b * h * v[0]!, y + a * w * u[1]! + b * h * v[1]!, z + a * w * u[2]! + b * h * v[2]!]
-  if (l.modifier.shape === 'rectangle') return [at(-1, -1), at(1, -1), at(1, 1), at(-1, 1)]
-  return Array.from({ length: 28 }, (_, i) => at(Math.cos((i / 28) * 2 * Math.PI), Math.sin((i / 28) * 2 * Math.PI)))
+/** A place moved by a step in the drawing; what the view does not show stays. */
+export function moved(aspect: Aspect, p: P3, step: P2): P3 {
+  return aspect === 'plan' ? [p[0] + step.x, p[1], p[2] + step.y] : [p[0], p[1] - step.y, p[2] - step.x]
 }
 
 /** The cone from the subject to the face: the subject and the two outermost corners as seen from it. */
@@ -33,6 +24,23 @@ export function cone(subject: P2, corners: P2[]): P2[] {
   }
   const sorted = [...corners].sort((a, b) => turn(a) - turn(b))
   return [subject, sorted[0]!, sorted.at(-1)!]
+}
+
+/** Corners of an upright sheet at `at` that faces `aim`. */
+export function sheet(at: number[], aim: number[], width: number, height: number): number[][] {
+  const n = [0, 1, 2].map((k) => aim[k]! - at[k]!)
+  const l = Math.hypot(...n) || 1
+  const [nx, ny, nz] = n.map((v) => v / l) as P3
+  const flat = Math.hypot(nx, nz)
+  const u: P3 = flat > 1e-6 ? [nz / flat, 0, -nx / flat] : [1, 0, 0]
+  const v: P3 = [ny * u[2], nz * u[0] - nx * u[2], -ny * u[0]]
+  return [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([a, b]) => [0, 1, 2].map((k) => at[k]! + (a! * width * u[k]!) / 2 + (b! * height * v[k]!) / 2))
+}
+
+/** Role of a light by its name, for the marks. */
+export function roleOf(name: string): string {
+  const word = name.split(' ')[0]!.toLowerCase()
+  return ['key', 'fill', 'rim', 'background'].includes(word) ? word : 'other'
 }
 
 const FOOT = 0.3048

@@ -34,7 +34,7 @@ async fn main() -> anyhow::Result<()> {
         ("Night ferryman", "look", "look"),
         ("Night ferryman", "read", "read"),
         ("Light test", "read", "read-balls"),
-        ("Light test", "rebuild", "rebuild"),
+        ("Night ferryman", "rebuild", "rebuild"),
         ("Miller", "verdict", "verdict"),
     ] {
         if !wanted(name) {

@@ -32,6 +32,15 @@ pub struct MatteReading {
     pub samples: usize,
     /// Share of the ball's pixels that were clipped and left out.
     pub clipped: f64,
+    /// Where the next reading of the same ball may start.
+    pub start: Start,
+}
+
+/// The lights of a ball as they were fitted, to start from when its mark has moved a little.
+#[derive(Debug, Clone)]
+pub struct Start {
+    lobes: Vec<Lobe>,
+    cost: f64,
 }
 
 /// Why a ball could not be read.
@@ -151,11 +160,17 @@ impl Lobe {
     }
 }
 
-/// Reads a matte ball marked by its outline.
+/// Reads a matte ball marked by its outline. `start` is what was read of it a moment ago.
 ///
 /// # Errors
 /// A [`MatteProblem`] that says why nothing can be told.
-pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Result<MatteReading, MatteProblem> {
+pub fn read(
+    photo: &Photo,
+    camera: Camera,
+    centre: [f64; 2],
+    radius: f64,
+    start: Option<&Start>,
+) -> Result<MatteReading, MatteProblem> {
     let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
     if radius < 6.0 {
         return Err(MatteProblem::TooSmall);
@@ -171,10 +186,17 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Res
     let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 460)?;
     let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2000)?;
 
-    let lobes = choose_lights(&coarse);
-    let lobes = if lobes.is_empty() { return Err(MatteProblem::Even) } else { lobes };
-    let fit = Fitted::new(&fine, &lobes, 16);
-    Ok(fit.report(&fine, &outline, clipped, |dx, dy, dr, samples| {
+    let (lobes, cost) = start
+        .map(|st| Fitted::new(&coarse, &st.lobes, 6))
+        // As good as it was: the same lights, moved a little.
+        .filter(|fit| start.is_some_and(|st| fit.cost < (1.25 * st.cost).max(ENOUGH)))
+        .map_or_else(|| choose_lights(&coarse), |fit| (fit.lobes, fit.cost));
+    if lobes.is_empty() {
+        return Err(MatteProblem::Even);
+    }
+    let start = Start { lobes, cost };
+    let fit = Fitted::new(&fine, &start.lobes, 16);
+    Ok(fit.report(&fine, &outline, clipped, start, |dx, dy, dr, samples| {
         // The same pixels seen as points of a slightly different ball.
         let s = sphere(dx, dy, dr);
         let base = sphere(0.0, 0.0, 0.0);
@@ -423,6 +445,7 @@ impl Fitted {
         s: &Samples,
         outline: &Refined,
         clipped: f64,
+        start: Start,
         shifted: impl Fn(f64, f64, f64, &Samples) -> Vec<Vec3>,
     ) -> MatteReading {
         let n = s.value.len();
@@ -484,7 +507,7 @@ impl Fitted {
         let ambient = self.x[k_lights];
         let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0005 * top);
         let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.01)));
-        MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, clipped }
+        MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, clipped, start }
     }
 }
 
@@ -514,7 +537,7 @@ fn remap(from: &SeenSphere, to: &SeenSphere, camera: Camera, s: &Samples) -> Vec
 
 /// Finds how many lights the samples ask for, and roughly where: a light is added only if the
 /// misfit falls clearly, it stands apart from the others and it is strong enough to matter.
-fn choose_lights(s: &Samples) -> Vec<Lobe> {
+fn choose_lights(s: &Samples) -> (Vec<Lobe>, f64) {
     let even = misfit(s, &[]);
     let peaks = bank_peaks(s);
     let mut best: Vec<Lobe> = Vec::new();
@@ -545,7 +568,7 @@ fn choose_lights(s: &Samples) -> Vec<Lobe> {
                 best = fit.lobes;
                 continue;
             }
-            return Vec::new();
+            return (Vec::new(), even);
         }
         if accept(s, &best, best_cost, &fit) {
             best_cost = fit.cost;
@@ -554,7 +577,7 @@ fn choose_lights(s: &Samples) -> Vec<Lobe> {
             break;
         }
     }
-    best
+    (best, best_cost)
 }
 
 fn accept(s: &Samples, before: &[Lobe], before_cost: f64, fit: &Fitted) -> bool {

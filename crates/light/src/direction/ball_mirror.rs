@@ -8,6 +8,10 @@ use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_s
 use crate::photo::Photo;
 use std::f64::consts::PI;
 
+/// Ball radius over light distance, mean and spread: a probe of 5 to 10 cm across, lights at one to
+/// four metres (common practice).
+const NEAR: (f64, f64) = (0.014, 0.012);
+
 /// What a mirror ball says.
 #[derive(Debug, Clone)]
 pub struct MirrorReading {
@@ -46,9 +50,10 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
             let centroid = centroid_error(&b, e.rx);
             // The light is at a finite distance and seen from the highlight, not the centre.
             let (n, _) = sphere.normal_and_view(b.centre[0], b.centre[1])?;
-            let parallax = 0.02 * angle_between(&n, &seen.direction).sin();
+            let parallax = NEAR.1 * angle_between(&n, &seen.direction).sin();
+            let direction = (seen.direction + n * NEAR.0).normalize();
             let sd = (var + 2.0 * centroid * centroid + parallax * parallax + 0.001f64.powi(2)).sqrt();
-            Some((Seen { direction_sd: sd, ..seen }, b))
+            Some((Seen { direction, direction_sd: sd, ..seen }, b))
         })
         .collect();
     if let Some(top) = strongest(lights.iter().map(|l| &l.0)) {

@@ -18,8 +18,8 @@ use crate::photo::Photo;
 pub const CORNEA_RADIUS_MM: f64 = 7.8;
 /// Radius of the limbus in millimetres, between the published 5.5 and 6.0.
 pub const LIMBUS_RADIUS_MM: f64 = 5.75;
-/// Relative spread of the ratio of the two between eyes and sources.
-pub const RATIO_SD: f64 = 0.018;
+/// Relative spread of the ratio of the two: limbus 5.5 to 6.0 mm and cornea 7.6 to 7.8 mm, evenly.
+pub const RATIO_SD: f64 = 0.025;
 /// Refractive index of the tear film and cornea (1.376, Gullstrand's schematic eye).
 pub const CORNEA_INDEX: f64 = 1.376;
 

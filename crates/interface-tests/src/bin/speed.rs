@@ -1,0 +1,130 @@
+//! Prints how long a person waits, over HTTP, against a running server with the demo data.
+//!
+//! `cargo run -p interface-tests --bin speed -- http://127.0.0.1:8080`
+
+use anyhow::{Context, Result};
+use reqwest::Client;
+use serde_json::{Value, json};
+use std::time::Instant;
+
+struct Person {
+    http: Client,
+    base: String,
+}
+
+impl Person {
+    async fn get(&self, path: &str) -> Result<Value> {
+        Ok(self.http.get(format!("{}{path}", self.base)).send().await?.error_for_status()?.json().await?)
+    }
+
+    async fn post(&self, path: &str, body: &Value) -> Result<Value> {
+        let r = self.http.post(format!("{}{path}", self.base)).json(body).send().await?;
+        Ok(r.error_for_status()?.json().await?)
+    }
+}
+
+fn ms(since: Instant) -> f64 {
+    since.elapsed().as_secs_f64() * 1000.0
+}
+
+fn row(what: &str, mut times: Vec<f64>, aim: &str) {
+    times.sort_by(f64::total_cmp);
+    let q = |p: f64| times[((times.len() - 1) as f64 * p).round() as usize];
+    println!("| {what} | {} | {:.0} | {:.0} | {aim} |", times.len(), q(0.5), q(0.95));
+}
+
+/// Moves the first pixel position of a mark.
+fn nudge(mark: &mut Value, step: f64) {
+    for place in ["/centre/0", "/limbus/centre/0"] {
+        if let Some(x) = mark.pointer_mut(place) {
+            *x = json!(x.as_f64().unwrap_or(0.0) + step);
+        }
+    }
+}
+
+/// The picture of a case enlarged to 24 megapixels, as a JPEG, with the factor.
+fn enlarged(jpeg: &[u8]) -> Result<(Vec<u8>, f64)> {
+    let small = pictures::decode(jpeg, pictures::Limits::default())?.photo;
+    let (w, h) = (6000u32, 4000u32);
+    let k = (f64::from(w) / f64::from(small.width())).min(f64::from(h) / f64::from(small.height()));
+    let mut rgb = Vec::with_capacity((w * h * 3) as usize);
+    for y in 0..h {
+        for x in 0..w {
+            let at = small.get((f64::from(x) / k) as i64, (f64::from(y) / k) as i64);
+            let c = at.map_or([0.0; 3], |s| s.rgb);
+            rgb.extend(c.map(|v| (255.0 * light::tone::linear_to_srgb(f64::from(v))).round() as u8));
+        }
+    }
+    let photo = light::photo::Photo::new(w, h, light::photo::Samples::U8(rgb), &light::tone::Encoding::Srgb)
+        .map_err(anyhow::Error::msg)?;
+    Ok((pictures::previews(&photo, &[w])?.remove(0).jpeg, k))
+}
+
+#[tokio::main(flavor = "current_thread")]
+async fn main() -> Result<()> {
+    let base = std::env::args().nth(1).unwrap_or_else(|| "http://127.0.0.1:8080".into());
+    let http = Client::builder().cookie_store(true).build()?;
+    let me = Person { http, base };
+    me.post("/api/session", &json!({"email": "tomek@puppets.example", "password": "strings and shadows"})).await?;
+    let cases = me.get("/api/cases").await?;
+    let frame_of = |title: &str| -> Result<String> {
+        let all = cases.as_array().context("no cases")?;
+        let found = all.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains(title)));
+        Ok(found.and_then(|c| c["frame_id"].as_str()).context("the demo case is missing")?.to_owned())
+    };
+    println!("| what | n | median ms | 95 % ms | aim |");
+    println!("|---|---|---|---|---|");
+    for (what, title, moved) in [
+        ("an eye dragged, its new number", "Night ferryman", "eye"),
+        ("a matte ball dragged beside a mirror ball", "Light test", "ball-matte"),
+        ("a mirror ball dragged beside a matte ball", "Light test", "ball-mirror"),
+    ] {
+        let frame = frame_of(title)?;
+        let mut marks = me.get(&format!("/api/frames/{frame}/marks")).await?["marks"].take();
+        let mut times = Vec::new();
+        for i in 0..42 {
+            let list = marks["marks"].as_array_mut().context("no marks")?;
+            let mark = list.iter_mut().find(|m| m["id"].as_str().is_some_and(|id| id.starts_with(moved)));
+            nudge(mark.context("no such mark")?, if i % 8 < 4 { 0.7 } else { -0.7 });
+            let start = Instant::now();
+            me.post(&format!("/api/frames/{frame}/read"), &marks).await?;
+            // the first two fill the memories
+            if i > 1 {
+                times.push(ms(start));
+            }
+        }
+        row(what, times, "50");
+    }
+    let probes = frame_of("Light test")?;
+    let url = format!("{}/api/frames/{probes}/picture?size=view", me.base);
+    let jpeg = me.http.get(url).send().await?.error_for_status()?.bytes().await?;
+    let (big, k) = enlarged(&jpeg)?;
+    let mut marks = me.get(&format!("/api/frames/{probes}/marks")).await?["marks"].take();
+    for m in marks["marks"].as_array_mut().into_iter().flatten() {
+        for place in ["/centre/0", "/centre/1", "/radius_px"] {
+            if let Some(v) = m.pointer_mut(place) {
+                *v = json!(v.as_f64().unwrap_or(0.0) * k);
+            }
+        }
+    }
+    let (mut stored, mut total) = (Vec::new(), Vec::new());
+    for i in 0..3u8 {
+        let case = me.post("/api/cases", &json!({"title": "Speed", "brief": "prop"})).await?;
+        let id = case["id"].as_str().context("no id")?.to_owned();
+        // another picture each time: one more byte after the end of the image
+        let bytes = [big.as_slice(), &[i]].concat();
+        let part = reqwest::multipart::Part::bytes(bytes).file_name("speed.jpg");
+        let form = reqwest::multipart::Form::new().part("file", part);
+        let start = Instant::now();
+        let sent = me.http.post(format!("{}/api/cases/{id}/frames", me.base)).multipart(form).send().await?;
+        let frame: Value = sent.error_for_status()?.json().await?;
+        stored.push(ms(start));
+        let frame = frame["id"].as_str().context("no frame")?;
+        me.post(&format!("/api/frames/{frame}/read"), &marks).await?;
+        total.push(ms(start));
+        me.http.delete(format!("{}/api/cases/{id}", me.base)).send().await?.error_for_status()?;
+    }
+    row("a 24-megapixel JPEG stored with its copies", stored, "");
+    row("the same, upload to first reading of two balls", total, "1500");
+    Ok(())
+}

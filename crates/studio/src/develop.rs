@@ -1,0 +1,90 @@
+//! From plates to a picture: levels and colours, exposure, the sensor's clipping, noise, tone curve.
+//!
+//! A surface of reflectance 1 under the incident exposure the settings ask for (`E t = C N^2 / S`
+//! with C = 250) is drawn as 1, so that one of 18 % is drawn as 0.18. With C = 250 that is
+//! 0.65 * 250 / pi = 51.7 lux seconds over S on the sensor; it saturates at 78 / S (ISO 12232), 1.51
+//! times as much.
+
+use crate::math::hash;
+use crate::plates::Plates;
+use light::exposure::C_FLAT;
+use light::set::{LightSet, PictureSpec};
+use light::tone::linear_to_srgb;
+use rayon::prelude::*;
+use std::f64::consts::PI;
+
+/// Picture value at which the sensor saturates: `78 / (0.65 * 250 / pi)`.
+pub const SATURATION: f64 = 78.0 / (0.65 * C_FLAT / PI);
+
+/// Linear RGB of a set from its plates, clipped where the sensor saturates.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
+    let white = set.camera.white_k.unwrap_or(5600.0);
+    let mut parts: Vec<(&[f32], [f32; 3])> = Vec::new();
+    for (l, p) in set.lights.iter().zip(&plates.lamps) {
+        if l.off || p.is_empty() {
+            continue;
+        }
+        let k = crate::meter::relative_exposure(l, &set.camera.exposure)?;
+        parts.push((p, l.colour(white).map(|c| (c * k) as f32)));
+    }
+    if let Some(a) = &set.ambient
+        && !plates.ambient.is_empty()
+    {
+        let k = crate::meter::relative_ambient(a, &set.camera.exposure)?;
+        let c = light::colour::rgb_of_cct(a.cct_k.unwrap_or(white), white);
+        parts.push((&plates.ambient, c.map(|c| (c * k) as f32)));
+    }
+    let mut out = vec![0.0f32; 3 * plates.width as usize * plates.height as usize];
+    let top = SATURATION as f32;
+    out.par_chunks_mut(3 * 4096).enumerate().for_each(|(i, chunk)| {
+        let from = i * 3 * 4096;
+        for (plate, k) in &parts {
+            for (o, p) in chunk.chunks_exact_mut(3).zip(plate[from..].chunks_exact(3)) {
+                o[0] += p[0] * k[0];
+                o[1] += p[1] * k[1];
+                o[2] += p[2] * k[2];
+            }
+        }
+        chunk.iter_mut().for_each(|v| *v = v.min(top));
+    });
+    if let Some(well) = set.picture.full_well {
+        add_noise(&mut out, well, set.picture.seed);
+    }
+    Ok(out)
+}
+
+/// Photon noise and three electrons of read noise for a full well in electrons.
+fn add_noise(out: &mut [f32], full_well: f64, seed: u32) {
+    out.par_iter_mut().enumerate().for_each(|(i, v)| {
+        let unit = |k: u32| (f64::from(hash(hash(i as u32 ^ seed.rotate_left(16)) ^ k)) + 0.5) / 4_294_967_296.0;
+        // Box and Muller 1958
+        let normal = (-2.0 * unit(1).ln()).sqrt() * (2.0 * PI * unit(2)).cos();
+        let electrons = f64::from(*v) / SATURATION * full_well;
+        let noisy = electrons + normal * (electrons.max(0.0) + 9.0).sqrt();
+        *v = (noisy.clamp(0.0, full_well) / full_well * SATURATION) as f32;
+    });
+}
+
+/// 8-bit sRGB: values over 1 are white; with a tone curve about middle grey if asked for.
+pub fn encode(linear: &[f32], spec: &PictureSpec) -> Vec<u8> {
+    let curve: Vec<u8> = (0..=4096u32).map(|i| coded(f64::from(i) / 4096.0, spec.contrast)).collect();
+    linear
+        .par_iter()
+        .map(|v| {
+            // fine steps in the dark, where the code changes fast
+            let x = v.clamp(0.0, 1.0);
+            if x < 0.02 { coded(f64::from(x), spec.contrast) } else { curve[(x * 4096.0 + 0.5) as usize] }
+        })
+        .collect()
+}
+
+/// Code of a linear value: sRGB (IEC 61966-2-1), then `x + c x (1 - x) (x - g)` about the code of 18 %.
+fn coded(v: f64, contrast: f64) -> u8 {
+    let x = linear_to_srgb(v);
+    let grey = linear_to_srgb(0.18);
+    let y = x + contrast * 2.0 * x * (1.0 - x) * (x - grey);
+    (255.0 * y.clamp(0.0, 1.0)).round() as u8
+}

@@ -1,0 +1,106 @@
+//! Marks on a studio picture, from what is known of its set: what a careful person would draw.
+
+use crate::math::{V, v};
+use crate::scene::turn_of;
+use crate::subjects::heads;
+use light::direction::eye::LIMBUS_RADIUS_MM;
+use light::geometry::{AzEl, clock_of};
+use light::marks::{CameraFacts, Ellipse, Finish, Mark, MarkKind, Marks};
+use light::set::{LightSet, Subject, SubjectKind};
+
+/// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
+pub fn project(set: &LightSet, p: [f64; 3]) -> Option<([f64; 2], f64)> {
+    let scene = crate::scene::Scene::new(&LightSet {
+        subjects: Vec::new(),
+        lights: Vec::new(),
+        ..set.clone()
+    });
+    let d = v(p) - scene.eye;
+    let depth = d.dot(&scene.forward);
+    if depth <= 1e-3 {
+        return None;
+    }
+    let k = f64::from(scene.focal / depth);
+    let x = f64::from(set.picture.width) / 2.0 + f64::from(d.dot(&scene.right)) * k;
+    let y = f64::from(set.picture.height) / 2.0 - f64::from(d.dot(&scene.up)) * k;
+    Some(([x, y], k))
+}
+
+/// A point given in a subject's own frame, in the set frame.
+pub fn in_set(s: &Subject, own: [f64; 3]) -> [f64; 3] {
+    let p = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg) * (v(own) * s.scale as f32) + v(s.position_m);
+    p.cast::<f64>().into()
+}
+
+fn mark(id: String, kind: MarkKind) -> Mark {
+    Mark { id, off: false, kind, other: Default::default() }
+}
+
+/// Eyes of heads and outlines of ball probes, with the camera and the settings.
+pub fn marks(set: &LightSet) -> Marks {
+    let mut list = Vec::new();
+    let mut many = 0;
+    for s in &set.subjects {
+        let suffix = if many == 0 { String::new() } else { format!("-{}", many + 1) };
+        match s.kind {
+            SubjectKind::HeadLong | SubjectKind::HeadRound => {
+                many += 1;
+                for (name, side) in [("left", -1.0f32), ("right", 1.0)] {
+                    if let Some(kind) = eye(set, s, side) {
+                        list.push(mark(format!("eye-{name}{suffix}"), kind));
+                    }
+                }
+            }
+            SubjectKind::BallMatte | SubjectKind::BallMirror => {
+                if let Some((centre, k)) = project(set, s.position_m) {
+                    let finish = if s.kind == SubjectKind::BallMatte { Finish::Matte } else { Finish::Mirror };
+                    let name = if s.kind == SubjectKind::BallMatte { "matte" } else { "mirror" };
+                    // the silhouette of a near ball is a little larger than its disc
+                    let r = 0.075 * s.scale;
+                    let d = (v(set.camera.position_m) - v(s.position_m)).norm();
+                    let grow = 1.0 / (1.0 - (r / f64::from(d)).powi(2)).sqrt();
+                    list.push(mark(format!("ball-{name}{suffix}"), MarkKind::Ball { finish, centre, radius_px: r * k * grow }));
+                }
+            }
+            _ => {}
+        }
+    }
+    let eye = v(set.camera.position_m);
+    let down = (v(set.camera.aim_m) - eye).normalize().y;
+    Marks {
+        camera: Some(CameraFacts {
+            vfov_deg: Some(set.camera.vfov_deg()),
+            pitch_deg: Some(-f64::from(down.asin().to_degrees())),
+            distance_m: Some(f64::from(eye.norm())),
+            ..CameraFacts::default()
+        }),
+        exposure: Some(set.camera.exposure),
+        marks: list,
+        ..Marks::default()
+    }
+}
+
+/// The limbus ellipse of one eye of a head.
+fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
+    let turn = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
+    let gaze = s.gaze_deg.map_or(turn * V::z(), |[az, el]| v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into()));
+    let own = heads::eyeball(side) + turn.transpose() * gaze * heads::eye_depths().0;
+    let limbus = in_set(s, own.cast::<f64>().into());
+    let (centre, k) = project(set, limbus)?;
+    let view = (v(set.camera.position_m) - v(limbus)).normalize();
+    let cos = f64::from(gaze.dot(&view)).clamp(-1.0, 1.0);
+    if cos < 0.3 {
+        return None;
+    }
+    let r = LIMBUS_RADIUS_MM * f64::from(heads::EYE_SCALE) * s.scale * k;
+    let scene = crate::scene::Scene::new(&LightSet { subjects: Vec::new(), lights: Vec::new(), ..set.clone() });
+    let aside = gaze - view * gaze.dot(&view);
+    let (dx, dy) = (f64::from(aside.dot(&scene.right)), f64::from(aside.dot(&scene.up)));
+    let turned = cos < 0.9985;
+    let angle_deg = if turned { (-dy).atan2(dx).to_degrees() + 90.0 } else { 0.0 };
+    Some(MarkKind::Eye {
+        limbus: Ellipse { centre, rx: r, ry: r * cos, angle_deg },
+        looks_to_clock: turned.then(|| clock_of(dx, dy)),
+        catchlights: None,
+    })
+}

@@ -1,0 +1,203 @@
+//! What a meter at the subject shows, and the set as a slant line.
+
+use crate::math::V;
+use crate::scene::{Scene, lamp, vector_irradiance};
+use light::exposure::{C_FLAT, Settings, nominal_f_number};
+use light::geometry::{AzEl, Vec3, angular_size_of_solid_angle};
+use light::notation::{SlantLight, SlantLine};
+use light::set::{AmbientLight, LightSet, SetLight, Source};
+use light::units::FNumber;
+use serde::{Deserialize, Serialize};
+use std::f64::consts::PI;
+use utoipa::ToSchema;
+
+/// What a meter shows for one light alone, at the reference point, turned to the light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LightMeter {
+    /// Name of the light.
+    pub name: String,
+    /// Switched off: left out of what is told of all together.
+    pub off: bool,
+    /// Where its light comes from, degrees.
+    pub azimuth_deg: f64,
+    /// Degrees.
+    pub elevation_deg: f64,
+    /// Metres from the reference point to the last bright face.
+    pub distance_m: f64,
+    /// Full angle of the even disc of the same solid angle, degrees.
+    pub angular_size_deg: f64,
+    /// Stops relative to the strongest light.
+    pub level_stops: f64,
+    /// Luminous exposure during the shutter time, lux seconds.
+    pub lux_seconds: f64,
+    /// Aperture it asks for at the set's shutter and ISO.
+    pub f_number: f64,
+    /// The nearest third stop.
+    pub nominal: f64,
+    /// Where the lamp is.
+    pub position_m: [f64; 3],
+    /// Centre of the bright face that the light leaves from.
+    pub face_m: [f64; 3],
+    /// Its corners or outline in the set frame, for drawings.
+    pub outline_m: Vec<[f64; 3]>,
+}
+
+/// What a meter shows for a set.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SetMeter {
+    /// Each light alone, in the order of the set; one that is off is told of as if it were on.
+    pub lights: Vec<LightMeter>,
+    /// Dome at the reference point turned to the lens, all lights and the ambient.
+    pub together_f_number: f64,
+    /// The nearest third stop.
+    pub together_nominal: f64,
+    /// Stops between that and the aperture set: positive is overexposed.
+    pub over_stops: f64,
+    /// The set as a slant line.
+    pub slant: String,
+    /// What cannot work as it stands, in sentences.
+    pub warnings: Vec<String>,
+}
+
+/// Exposure of a light at the reference point over the one the settings are right for.
+pub(crate) fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
+    let d = l.position().norm().max(0.01);
+    let h = l.level.lux_seconds(s, d, beam_sr(&l.source))?;
+    Ok(h / (C_FLAT * s.f_number * s.f_number / s.iso))
+}
+
+pub(crate) fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, String> {
+    Ok(a.level.lux_seconds(s, 1.0, PI)? / (C_FLAT * s.f_number * s.f_number / s.iso))
+}
+
+/// Solid angle in which the mean intensity equals that on the axis: flux over axial intensity.
+fn beam_sr(s: &Source) -> f64 {
+    match s {
+        Source::Dish { beam_deg, .. } => 2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()) / std::f64::consts::LN_2,
+        Source::Spot { beam_deg, .. } => 2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()),
+        Source::Bare { .. } => 4.0 * PI,
+        Source::Tube { .. } => PI * PI,
+        // a flat even face: intensity falls with the cosine
+        _ => PI,
+    }
+}
+
+/// Meters a set.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
+    let s = &set.camera.exposure;
+    let mut rows = Vec::new();
+    let mut warnings = Vec::new();
+    let scene = Scene::new(&LightSet { lights: Vec::new(), subjects: Vec::new(), ..set.clone() });
+    let lens = Vec3::from(set.camera.position_m).normalize();
+    let mut dome = 0.0;
+    for l in &set.lights {
+        let ready = lamp(l);
+        let (flux, omega) = vector_irradiance(&ready.faces, &V::zeros());
+        let toward = flux.cast::<f64>();
+        let relative = if flux.norm() > 1e-9 { relative_exposure(l, s)? } else { 0.0 };
+        let a = AzEl::of(&if toward.norm() > 1e-9 { toward } else { l.position() });
+        let face = &ready.faces[0];
+        // a dome takes light from aside with (1 + cos) / 2 (common practice)
+        if !l.off {
+            dome += relative * (1.0 + a.vector().dot(&lens)) / 2.0;
+        }
+        let f = s.f_number * relative.sqrt();
+        let outline = outline_of(face);
+        rows.push(LightMeter {
+            name: l.name.clone(),
+            off: l.off,
+            azimuth_deg: round(a.azimuth_deg, 2),
+            elevation_deg: round(a.elevation_deg, 2),
+            distance_m: round(f64::from(face.centre.norm()), 3),
+            angular_size_deg: round(angular_size_of_solid_angle(f64::from(omega)).to_degrees(), 2),
+            level_stops: if relative > 0.0 { relative.log2() } else { -30.0 },
+            lux_seconds: relative * C_FLAT * s.f_number * s.f_number / s.iso,
+            f_number: round(f, 2),
+            nominal: nominal_f_number(FNumber(f.max(0.01))),
+            position_m: l.position().into(),
+            face_m: face.centre.cast::<f64>().into(),
+            outline_m: outline,
+        });
+        if l.off {
+            continue;
+        }
+        if flux.norm() <= 1e-9 {
+            warnings.push(format!("{}: none of its light goes towards the subject; check where it is aimed.", l.name));
+        } else if ready.faces.iter().all(|f| {
+            let d = f.centre.norm();
+            scene.blocked(&(f.centre * (0.02 / d)), &(f.centre / d), d - 0.03)
+        }) {
+            warnings.push(format!(
+                "{}: a wall, board or flag stands between its centre and the subject; what is left of its light is drawn.",
+                l.name
+            ));
+        }
+        for sub in &set.subjects {
+            let gap = (l.position() - Vec3::from(sub.position_m)).norm();
+            if gap < sub.kind.clearance_m() * sub.scale {
+                warnings.push(format!("{}: it stands inside the subject; move it out.", l.name));
+            }
+        }
+    }
+    let strongest = rows.iter().filter(|r| !r.off).map(|r| r.level_stops).fold(-30.0, f64::max);
+    for r in &mut rows {
+        r.level_stops = round(r.level_stops - strongest, 2);
+    }
+    if let Some(a) = &set.ambient {
+        dome += relative_ambient(a, s)?;
+    }
+    let slant = SlantLine(
+        rows.iter()
+            .zip(&set.lights)
+            .filter(|(r, _)| !r.off)
+            .map(|(r, l)| SlantLight {
+                name: l.name.split_whitespace().next().unwrap_or("light").to_owned(),
+                azimuth_deg: r.azimuth_deg,
+                elevation_deg: r.elevation_deg,
+                angular_size_deg: Some(r.angular_size_deg),
+                level_stops: Some(r.level_stops),
+                distance_m: Some(r.distance_m),
+                cct_k: l.cct_k,
+                via: None,
+            })
+            .collect(),
+    );
+    let together = s.f_number * dome.max(1e-9).sqrt();
+    Ok(SetMeter {
+        lights: rows,
+        together_f_number: round(together, 2),
+        together_nominal: nominal_f_number(FNumber(together.max(0.01))),
+        over_stops: round(dome.max(1e-9).log2(), 2),
+        slant: slant.to_string(),
+        warnings,
+    })
+}
+
+fn round(v: f64, digits: i32) -> f64 {
+    let k = 10f64.powi(digits);
+    (v * k).round() / k
+}
+
+fn outline_of(e: &crate::emitter::Emitter) -> Vec<[f64; 3]> {
+    use crate::emitter::Outline;
+    let at = |x: f32, y: f32| -> [f64; 3] { (e.centre + e.u * x + e.v * y).cast::<f64>().into() };
+    match e.outline {
+        Outline::Rectangle(w, h) => vec![at(-w, -h), at(w, -h), at(w, h), at(-w, h)],
+        Outline::Tube(half, r) => vec![at(-half, -r), at(half, -r), at(half, r), at(-half, r)],
+        Outline::Disc(r) | Outline::Ball(r) | Outline::Octagon(r) => {
+            let (n, r, turn) = match e.outline {
+                Outline::Octagon(_) => (8, r / (std::f32::consts::PI / 8.0).cos(), 0.5),
+                _ => (28, r, 0.0),
+            };
+            (0..n)
+                .map(|i| {
+                    let (s, c) = ((i as f32 + turn) / n as f32 * 2.0 * std::f32::consts::PI).sin_cos();
+                    at(c * r, s * r)
+                })
+                .collect()
+        }
+    }
+}

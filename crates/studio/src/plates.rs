@@ -1,0 +1,338 @@
+//! Plates: the light of each lamp alone at unit level, kept by content, and their sums.
+
+use crate::math::hash;
+use crate::scene::Scene;
+use crate::trace::{Bounce, Gathered, Job, bounce_of};
+use light::set::{LightSet, SetLight};
+use rayon::prelude::*;
+use serde::Serialize;
+use std::collections::HashMap;
+use std::hash::{DefaultHasher, Hash, Hasher};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+
+/// Light of one lamp at unit level: linear RGB, three per pixel, row by row. A white surface that
+/// faces the lamp at the reference point shows 1. Empty for a lamp that is off.
+pub type Plate = Arc<Vec<f32>>;
+
+/// One plate per lamp, and the ambient's.
+#[derive(Debug, Clone)]
+pub struct Plates {
+    /// Pixels.
+    pub width: u32,
+    /// Pixels.
+    pub height: u32,
+    /// In the order of the set.
+    pub lamps: Vec<Plate>,
+    /// Even light from everywhere.
+    pub ambient: Plate,
+}
+
+/// Plates of earlier traces. Holds at most `most_bytes`; the least recently used go first.
+#[derive(Debug)]
+pub struct PlateCache {
+    kept: HashMap<u64, (Plate, u64)>,
+    clock: u64,
+    most_bytes: usize,
+}
+
+/// How far a trace has come.
+pub struct Progress<'a> {
+    /// Plates so far; coarse ones at first.
+    pub plates: &'a Plates,
+    /// Samples per pixel so far; 0 for the coarse first look.
+    pub samples: u32,
+    /// Samples per pixel at the end.
+    pub of: u32,
+}
+
+impl Default for PlateCache {
+    fn default() -> Self {
+        PlateCache::new(160 << 20)
+    }
+}
+
+impl PlateCache {
+    /// An empty cache of a size in bytes.
+    pub fn new(most_bytes: usize) -> Self {
+        PlateCache { kept: HashMap::new(), clock: 0, most_bytes }
+    }
+
+    fn get(&mut self, key: u64) -> Option<Plate> {
+        self.clock += 1;
+        let clock = self.clock;
+        self.kept.get_mut(&key).map(|(p, used)| {
+            *used = clock;
+            p.clone()
+        })
+    }
+
+    fn put(&mut self, key: u64, plate: Plate) {
+        self.clock += 1;
+        self.kept.insert(key, (plate, self.clock));
+        while self.bytes() > self.most_bytes && self.kept.len() > 1 {
+            let Some(oldest) = self.kept.iter().min_by_key(|(_, (_, used))| *used).map(|(k, _)| *k) else { return };
+            self.kept.remove(&oldest);
+        }
+    }
+
+    /// Bytes held.
+    pub fn bytes(&self) -> usize {
+        self.kept.values().map(|(p, _)| p.len() * 4).sum()
+    }
+
+    /// Plates of a set if all of them are here: no tracing needed.
+    pub fn whole(&mut self, set: &LightSet) -> Option<Plates> {
+        let (lamps, ambient) = keys(set);
+        // what is off needs no plate
+        let none = || Some(Plate::default());
+        let ambient = if set.ambient.is_some() { self.get(ambient) } else { none() }?;
+        let lamps = lamps.into_iter().zip(&set.lights);
+        let lamps = lamps.map(|(k, l)| if l.off { none() } else { self.get(k) }).collect::<Option<Vec<_>>>()?;
+        Some(Plates { width: set.picture.width, height: set.picture.height, lamps, ambient })
+    }
+}
+
+fn hashed(parts: &impl Serialize) -> u64 {
+    let mut h = DefaultHasher::new();
+    serde_json::to_string(parts).unwrap_or_default().hash(&mut h);
+    h.finish()
+}
+
+/// Keys of the plates of a set: everything that a lamp's picture depends on but level and colour.
+fn keys(set: &LightSet) -> (Vec<u64>, u64) {
+    let c = &set.camera;
+    let p = &set.picture;
+    let base = hashed(&(
+        (&set.subjects, &set.boards, &set.flags, &set.walls),
+        (c.position_m, c.aim_m, c.vfov_deg()),
+        (p.width, p.height, p.samples.next_power_of_two(), p.seed),
+        // A lamp in the picture hides what is behind it from all plates.
+        set.lights.iter().filter(|l| in_view(set, l)).map(place_of).collect::<Vec<_>>(),
+    ));
+    let lamps = set.lights.iter().map(|l| hashed(&(base, place_of(l)))).collect();
+    (lamps, hashed(&(base, "ambient")))
+}
+
+fn place_of(l: &SetLight) -> impl Serialize + use<'_> {
+    let p: [f64; 3] = l.position().into();
+    (p, l.aim_m, &l.source, l.roll_deg, &l.scrims, &l.path_m)
+}
+
+/// Whether a lamp may be seen by the camera or in a mirror before others' light: always, unless there
+/// is nothing that mirrors and it stands before the subject.
+fn in_view(set: &LightSet, l: &SetLight) -> bool {
+    let eye = light::geometry::Vec3::from(set.camera.position_m);
+    let forward = light::geometry::Vec3::from(set.camera.aim_m) - eye;
+    (l.position() - eye).dot(&forward) > -eye.dot(&forward)
+}
+
+/// Traces what is not in the cache. `progress` is called with a coarse picture first, then with finer
+/// ones; a set `cancel` ends the trace with `None`, and the finished part is dropped.
+pub fn trace(
+    set: &LightSet,
+    cache: &mut PlateCache,
+    cancel: &AtomicBool,
+    mut progress: impl FnMut(&Progress),
+) -> Option<Plates> {
+    if let Some(all) = cache.whole(set) {
+        return Some(all);
+    }
+    let (lamp_keys, ambient_key) = keys(set);
+    let mut kept: Vec<Option<Plate>> = lamp_keys.iter().map(|k| cache.get(*k)).collect();
+    kept.push(cache.get(ambient_key));
+    // A lamp switched off keeps its plate but is not traced for it.
+    let wanted: Vec<bool> = kept
+        .iter()
+        .enumerate()
+        .map(|(i, k)| k.is_none() && set.lights.get(i).is_none_or(|l| !l.off) && (i < set.lights.len() || set.ambient.is_some()))
+        .collect();
+    let scene = Scene::new(set);
+    let bounce: Vec<Bounce> = scene
+        .lamps
+        .par_iter()
+        .enumerate()
+        .map(|(i, l)| if wanted[i] { bounce_of(&scene, l) } else { vec![None; scene.quads.len()] })
+        .collect();
+    let job = Job { scene: &scene, bounce: &bounce, wanted: &wanted, seed: hash(set.picture.seed ^ 0x5eed) };
+    let (w, h) = (set.picture.width as usize, set.picture.height as usize);
+    let channels = wanted.len();
+    let want: Vec<usize> = (0..channels).filter(|i| wanted[*i]).collect();
+    let blank = Plate::default();
+    let assemble = |mut fresh: Vec<(usize, Plate)>| {
+        let mut all: Vec<Plate> = kept.iter().map(|k| k.clone().unwrap_or_else(|| blank.clone())).collect();
+        fresh.drain(..).for_each(|(i, p)| all[i] = p);
+        let ambient = all.pop().unwrap_or_else(|| blank.clone());
+        Plates { width: set.picture.width, height: set.picture.height, lamps: all, ambient }
+    };
+    let of = set.picture.samples.next_power_of_two();
+    let mut progress_of = |sums: &Sums, samples: u32| {
+        let fresh = want.iter().enumerate().map(|(k, i)| (*i, sums.mean(k))).collect();
+        progress(&Progress { plates: &assemble(fresh), samples, of });
+    };
+    let exposure: Vec<f32> = want
+        .iter()
+        .map(|i| match set.lights.get(*i) {
+            Some(l) => crate::meter::relative_exposure(l, &set.camera.exposure),
+            None => set.ambient.as_ref().map_or(Ok(0.0), |a| crate::meter::relative_ambient(a, &set.camera.exposure)),
+        })
+        .map(|e| e.unwrap_or(1.0).max(0.03) as f32)
+        .collect();
+    let stopped = || cancel.load(Ordering::Relaxed);
+    if w * h > 40_000 {
+        let mut coarse = Sums::new(w, h, want.len());
+        coarse.pass(&job, &want, 4, 0, &stopped);
+        if stopped() {
+            return None;
+        }
+        progress_of(&coarse, 0);
+    }
+    let mut sums = Sums::new(w, h, want.len());
+    for pass in 0..of {
+        sums.pass(&job, &want, 1, pass, &stopped);
+        if stopped() {
+            return None;
+        }
+        let n = pass + 1;
+        if n < of && n.is_power_of_two() {
+            progress_of(&sums, n);
+            if n >= EVEN_PASSES {
+                sums.choose_noisy(&exposure, want.iter().position(|i| *i == channels - 1));
+            }
+        }
+    }
+    let mut fresh = Vec::new();
+    for (k, i) in want.iter().copied().enumerate() {
+        let plate = sums.mean(k);
+        cache.put(lamp_keys.get(i).copied().unwrap_or(ambient_key), plate.clone());
+        fresh.push((i, plate));
+    }
+    Some(assemble(fresh))
+}
+
+/// Passes over all pixels, before only the noisy ones are sampled on.
+const EVEN_PASSES: u32 = 4;
+
+/// Sums of samples per pixel.
+struct Sums {
+    w: usize,
+    h: usize,
+    /// Per lamp: linear RGB.
+    rgb: Vec<Vec<f32>>,
+    /// Per lamp: squares of the green, for the noise.
+    squares: Vec<Vec<f32>>,
+    /// Per lamp: samples that saw it.
+    seen: Vec<Vec<u16>>,
+    glossy: Vec<bool>,
+    count: Vec<u16>,
+    live: Vec<bool>,
+}
+
+impl Sums {
+    fn new(w: usize, h: usize, lamps: usize) -> Sums {
+        Sums {
+            w,
+            h,
+            rgb: vec![vec![0.0; 3 * w * h]; lamps],
+            squares: vec![vec![0.0; w * h]; lamps],
+            seen: vec![vec![0; w * h]; lamps],
+            glossy: vec![false; w * h],
+            count: vec![0; w * h],
+            live: vec![true; w * h],
+        }
+    }
+
+    fn mean(&self, lamp: usize) -> Plate {
+        let sums = self.rgb[lamp].chunks_exact(3).zip(&self.count);
+        Arc::new(sums.flat_map(|(c, n)| { let k = 1.0 / f32::from(*n).max(1.0); [c[0] * k, c[1] * k, c[2] * k] }).collect())
+    }
+
+    /// One sample in each live pixel, or in every block of `step` pixels.
+    fn pass(&mut self, job: &Job, want: &[usize], step: usize, pass: u32, stopped: &(impl Fn() -> bool + Sync)) {
+        let (w, h, lamps) = (self.w, self.h, want.len());
+        let live = &self.live;
+        let rows: Vec<Vec<f32>> = (0..h.div_ceil(step))
+            .into_par_iter()
+            .map(|r| {
+                let mut line = vec![0.0f32; (lamps * 4 + 1) * w.div_ceil(step)];
+                if stopped() {
+                    return line;
+                }
+                let mut out = Gathered::new(job.wanted.len());
+                for c in 0..w.div_ceil(step) {
+                    if !live[r * step * w + c * step] {
+                        continue;
+                    }
+                    out.clear();
+                    job.pixel((c * step) as u32, (r * step) as u32, step as f32, pass, &mut out);
+                    let cell = &mut line[c * (lamps * 4 + 1)..];
+                    cell[lamps * 4] = f32::from(u8::from(out.glossy));
+                    for (k, i) in want.iter().enumerate() {
+                        cell[k * 4..k * 4 + 3].copy_from_slice(&out.light[*i]);
+                        cell[k * 4 + 3] = f32::from(u8::from(out.seen[*i]));
+                    }
+                }
+                line
+            })
+            .collect();
+        for (r, line) in rows.iter().enumerate() {
+            for y in r * step..(r * step + step).min(h) {
+                for x in 0..w {
+                    let i = y * w + x;
+                    if !self.live[(r * step) * w + x / step * step] {
+                        continue;
+                    }
+                    self.count[i] += 1;
+                    let cell = &line[x / step * (lamps * 4 + 1)..];
+                    self.glossy[i] |= cell[lamps * 4] > 0.0;
+                    for k in 0..lamps {
+                        let c = &cell[k * 4..];
+                        let sum = &mut self.rgb[k][3 * i..3 * i + 3];
+                        sum[0] += c[0];
+                        sum[1] += c[1];
+                        sum[2] += c[2];
+                        self.squares[k][i] += c[1] * c[1];
+                        self.seen[k][i] += c[3] as u16;
+                    }
+                }
+            }
+        }
+    }
+
+    /// Keeps sampling where the picture is not yet sure, there or in a neighbour: in penumbras (a lamp
+    /// seen by some samples only), on edges, and where gloss or the ambient is rough. `exposure` is
+    /// how bright each lamp is in the picture now.
+    fn choose_noisy(&mut self, exposure: &[f32], ambient_at: Option<usize>) {
+        let (w, h) = (self.w, self.h);
+        let noisy: Vec<bool> = (0..w * h)
+            .into_par_iter()
+            .map(|i| {
+                if !self.live[i] {
+                    return false;
+                }
+                let n = self.count[i];
+                let next = if i % w + 1 < w { i + 1 } else { i };
+                let below = if i + w < w * h { i + w } else { i };
+                (0..self.rgb.len()).any(|k| {
+                    let at = |i: usize| self.rgb[k][3 * i + 1] / f32::from(self.count[i].max(1)) * exposure[k];
+                    let mean = at(i);
+                    if ambient_at == Some(k) || self.glossy[i] {
+                        let n = f32::from(n);
+                        let m = self.rgb[k][3 * i + 1] / n;
+                        let var = (self.squares[k][i] / n - m * m).max(0.0) / (n - 1.0);
+                        return var.sqrt() * exposure[k] > 0.02 * mean + 0.008;
+                    }
+                    let partly = self.seen[k][i] > 0 && self.seen[k][i] < n;
+                    let edge = [next, below].into_iter().any(|j| (at(j) - mean).abs() > 0.10 * mean.max(at(j)) + 0.008);
+                    edge || (partly && mean > 0.004)
+                })
+            })
+            .collect();
+        let near = |i: usize| {
+            let (x, y) = (i % w, i / w);
+            (y.saturating_sub(1)..(y + 2).min(h)).any(|v| (x.saturating_sub(1)..(x + 2).min(w)).any(|u| noisy[v * w + u]))
+        };
+        let live: Vec<bool> = (0..w * h).into_par_iter().map(|i| self.live[i] && near(i)).collect();
+        self.live = live;
+    }
+}

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+// One light of the set: what a meter shows for it, and everything that can be changed.
+import { computed } from 'vue'
+import type { LightMeter, PlacedLight, SetLight } from '../api/client'
+import RoleMark from '../halo/RoleMark.vue'
+import { fromMetres, length, roleOf, toMetres, type Units } from './drawing'
+
+const props = defineProps<{ light: SetLight; meter: LightMeter; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
+const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: [] }>()
+
+const role = computed(() => roleOf(props.light.name))
+const stops = computed(() => ('stops' in props.light.level ? props.light.level.stops : null))
+const levelText = computed(() => {
+  const l = props.light.level
+  if ('lux' in l) return `${l.lux} lux at the subject`
+  if ('guide_number_m' in l) return `flash, guide number ${l.guide_number_m} m${l.power ? `, ${l.power}` : ''}`
+  if ('joules' in l) return `flash, ${l.joules} J${l.power ? `, ${l.power}` : ''}`
+  return ''
+})
+const sizes = computed(() =>
+  Object.entries(props.light.source)
+    .filter(([k]) => k.endsWith('_m'))
+    .map(([k, v]) => ({ k, name: { diameter_m: 'Across', width_m: 'Width', height_m: 'Height', length_m: 'Length' }[k] ?? k, v: v as number })),
+)
+const stand = computed(() => {
+  const [x, y, z] = props.meter.position_m as [number, number, number]
+  return { along: Math.hypot(x, z), high: y + props.floor }
+})
+function once(change: Partial<SetLight>) {
+  emit('grab')
+  emit('edit', change)
+}
+/** Direction and distance together: the other two stay as they are. */
+function aim(part: 'azimuth_deg' | 'elevation_deg' | 'distance_m', text: string) {
+  const v = part === 'distance_m' ? toMetres(text.replace(',', '.'), props.units) : Number(text.replace(',', '.'))
+  if (!Number.isFinite(v)) return
+  const distance = Math.hypot(...props.meter.position_m)
+  once({ position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: distance, [part]: v })
+}
+function size(k: string, text: string) {
+  const v = toMetres(text.replace(',', '.'), props.units)
+  if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } as SetLight['source'] })
+}
+function pick(id: string) {
+  const a = props.plan?.alternatives.find((x) => x.id === id)
+  if (a) once({ source: a.source, position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: a.distance_m })
+}
+const value = (e: Event) => (e.target as HTMLInputElement).value
+</script>
+
+<template>
+  <article class="sheet light" :class="[`edge-${role}`, { here }]" data-test="placed" @pointerenter="emit('choose')">
+    <div class="head">
+      <svg width="16" height="16" viewBox="-8 -8 16 16" :class="`role-${role}`"><RoleMark :role="role" /></svg>
+      <h3>{{ light.name }}</h3>
+      <span class="figure meter" data-test="light-meter">{{ light.off ? 'off' : `f/${meter.f_number.toFixed(1)} alone` }}</span>
+      <div class="form-check form-switch m-0"><input class="form-check-input" type="checkbox" role="switch" :checked="!light.off" :aria-label="`${light.name} on`" data-test="light-on" @change="once({ off: !light.off })" /></div>
+      <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove ${light.name}`" @click="emit('remove')">×</button>
+    </div>
+    <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · fills {{ meter.angular_size_deg.toFixed(0) }}°<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
+    <div v-if="here" class="fields">
+      <label class="wide">Level, stops
+        <span v-if="stops !== null" class="level">
+          <input type="range" class="form-range" min="-7" max="4" step="0.1" :value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @input="emit('edit', { level: { stops: Number(value($event)) } })" />
+          <output class="figure">{{ stops > 0 ? '+' : '' }}{{ stops.toFixed(1) }}</output>
+        </span>
+        <span v-else class="quiet">{{ levelText }}</span>
+      </label>
+      <label>Round, °<input class="form-control form-control-sm" inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', value($event))" /></label>
+      <label>Up, °<input class="form-control form-control-sm" inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', value($event))" /></label>
+      <label>Away, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', value($event))" /></label>
+      <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, value($event))" /></label>
+      <label v-if="plan" class="wide">Out of
+        <select class="form-select form-select-sm" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @change="pick(value($event))">
+          <option value="">{{ light.source.kind.replace('_', ' ') }} as it stands</option>
+          <option v-for="a in plan.alternatives" :key="a.id" :value="a.id">{{ a.name }}: {{ length(a.distance_m, units) }}{{ a.usable ? '' : ', out of reach' }}</option>
+        </select>
+      </label>
+      <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template></label>
+    </div>
+    <p v-for="p in plan?.problems ?? []" :key="p" class="problem">{{ p }}</p>
+  </article>
+</template>
+
+<style scoped>
+.light {
+  border-left: 4px solid var(--ambient);
+  padding: 0.45rem 0.7rem;
+}
+.edge-key {
+  border-color: var(--key);
+}
+.edge-fill {
+  border-color: var(--fill);
+}
+.edge-rim {
+  border-color: var(--rim);
+}
+.edge-background {
+  border-color: var(--background);
+}
+.here {
+  background: var(--raised);
+}
+.head {
+  display: flex;
+  align-items: center;
+  gap: 0.5rem;
+}
+h3 {
+  margin: 0;
+  font-size: 1.02rem;
+  font-weight: 600;
+}
+.meter {
+  margin-left: auto;
+  font-weight: 600;
+}
+.line {
+  margin: 0.1rem 0 0;
+  font-size: 0.9rem;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 0.35rem 0.6rem;
+  margin-top: 0.4rem;
+  font-size: 0.86rem;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.level {
+  display: grid;
+  grid-template-columns: 1fr 3rem;
+  gap: 0.5rem;
+  align-items: center;
+}
+output {
+  text-align: right;
+}
+.problem {
+  color: var(--fault);
+  margin: 0.25rem 0 0;
+  font-size: 0.9rem;
+}
+</style>
