@@ -232,8 +232,8 @@ fn draw(
     // One trace at a time for a case; the one before was told to stop.
     let Ok(mut cache) = cache.lock() else { return };
     let finished = studio::trace(set, &mut cache, cancel, |p| {
-        // two samples look no better than one
-        if p.samples != 2 {
+        // the bounce needs two samples to be whole
+        if p.samples != 1 {
             send(line(jpeg_of(set, p.plates), p.samples, false));
         }
     });

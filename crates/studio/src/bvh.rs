@@ -92,7 +92,7 @@ impl Bvh {
             }
             nodes[at].min = all.min.into();
             nodes[at].max = all.max.into();
-            let split = if to - from > 4 { best_split(&items[from..to], &centres) } else { None };
+            let split = if to - from > 2 { best_split(&items[from..to], &centres) } else { None };
             let Some((axis, plane)) = split else {
                 nodes[at].first = from as u32;
                 nodes[at].count = (to - from) as u32;

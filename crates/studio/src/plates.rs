@@ -148,13 +148,12 @@ pub fn trace(
         .map(|(i, k)| k.is_none() && set.lights.get(i).is_none_or(|l| !l.off) && (i < set.lights.len() || set.ambient.is_some()))
         .collect();
     let scene = Scene::new(set);
-    let bounce: Vec<Bounce> = scene
-        .lamps
+    let bounce: Vec<Bounce> = wanted
         .par_iter()
         .enumerate()
-        .map(|(i, l)| if wanted[i] { bounce_of(&scene, l) } else { vec![None; scene.quads.len()] })
+        .map(|(i, on)| if *on { bounce_of(&scene, scene.lamps.get(i)) } else { vec![None; scene.quads.len()] })
         .collect();
-    let job = Job { scene: &scene, bounce: &bounce, wanted: &wanted, seed: hash(set.picture.seed ^ 0x5eed) };
+    let job = Job { scene: &scene, bounce: &bounce, wanted: &wanted, single: set.picture.samples == 1, seed: hash(set.picture.seed ^ 0x5eed) };
     let (w, h) = (set.picture.width as usize, set.picture.height as usize);
     let channels = wanted.len();
     let want: Vec<usize> = (0..channels).filter(|i| wanted[*i]).collect();
@@ -181,7 +180,7 @@ pub fn trace(
     let stopped = || cancel.load(Ordering::Relaxed);
     if w * h > 40_000 {
         let mut coarse = Sums::new(w, h, want.len());
-        coarse.pass(&job, &want, 4, 0, &stopped);
+        coarse.pass(&Job { single: true, ..job }, &want, 4, 0, &stopped);
         if stopped() {
             return None;
         }
@@ -196,7 +195,7 @@ pub fn trace(
         let n = pass + 1;
         if n < of && n.is_power_of_two() {
             progress_of(&sums, n);
-            if n >= EVEN_PASSES {
+            if n >= EVEN_PASSES && of <= ADAPTED {
                 sums.choose_noisy(&exposure, want.iter().position(|i| *i == channels - 1));
             }
         }
@@ -212,91 +211,78 @@ pub fn trace(
 
 /// Passes over all pixels, before only the noisy ones are sampled on.
 const EVEN_PASSES: u32 = 4;
+/// Who asks for more samples than this gets them in every pixel.
+const ADAPTED: u32 = 32;
 
-/// Sums of samples per pixel.
+/// Sums of samples per pixel, row by row. A pixel holds per lamp: linear RGB, the square of the green
+/// and how many samples saw the lamp; then whether it is glossy, and its samples.
 struct Sums {
     w: usize,
     h: usize,
-    /// Per lamp: linear RGB.
-    rgb: Vec<Vec<f32>>,
-    /// Per lamp: squares of the green, for the noise.
-    squares: Vec<Vec<f32>>,
-    /// Per lamp: samples that saw it.
-    seen: Vec<Vec<u16>>,
-    glossy: Vec<bool>,
-    count: Vec<u16>,
+    lamps: usize,
+    cells: Vec<f32>,
     live: Vec<bool>,
 }
 
+/// Values per lamp in a pixel.
+const PER_LAMP: usize = 5;
+
 impl Sums {
     fn new(w: usize, h: usize, lamps: usize) -> Sums {
-        Sums {
-            w,
-            h,
-            rgb: vec![vec![0.0; 3 * w * h]; lamps],
-            squares: vec![vec![0.0; w * h]; lamps],
-            seen: vec![vec![0; w * h]; lamps],
-            glossy: vec![false; w * h],
-            count: vec![0; w * h],
-            live: vec![true; w * h],
-        }
+        let stride = lamps * PER_LAMP + 2;
+        Sums { w, h, lamps, cells: vec![0.0; stride * w * h], live: vec![true; w * h] }
+    }
+
+    fn stride(&self) -> usize {
+        self.lamps * PER_LAMP + 2
     }
 
     fn mean(&self, lamp: usize) -> Plate {
-        let sums = self.rgb[lamp].chunks_exact(3).zip(&self.count);
-        Arc::new(sums.flat_map(|(c, n)| { let k = 1.0 / f32::from(*n).max(1.0); [c[0] * k, c[1] * k, c[2] * k] }).collect())
+        let mut out = vec![0.0f32; 3 * self.w * self.h];
+        let s = self.stride();
+        out.par_chunks_mut(3 * self.w).zip(self.cells.par_chunks(s * self.w)).for_each(|(out, row)| {
+            for (o, cell) in out.chunks_exact_mut(3).zip(row.chunks_exact(s)) {
+                let k = 1.0 / cell[s - 1].max(1.0);
+                for (o, v) in o.iter_mut().zip(&cell[lamp * PER_LAMP..]) {
+                    *o = v * k;
+                }
+            }
+        });
+        Arc::new(out)
     }
 
-    /// One sample in each live pixel, or in every block of `step` pixels.
+    /// One sample in each live pixel, or one for every block of `step` pixels.
     fn pass(&mut self, job: &Job, want: &[usize], step: usize, pass: u32, stopped: &(impl Fn() -> bool + Sync)) {
-        let (w, h, lamps) = (self.w, self.h, want.len());
+        let (w, s) = (self.w, self.stride());
         let live = &self.live;
-        let rows: Vec<Vec<f32>> = (0..h.div_ceil(step))
-            .into_par_iter()
-            .map(|r| {
-                let mut line = vec![0.0f32; (lamps * 4 + 1) * w.div_ceil(step)];
+        self.cells.par_chunks_mut(s * w * step).enumerate().for_each(|(r, rows)| {
+            let mut out = Gathered::new(job.wanted.len());
+            for c in 0..w.div_ceil(step) {
                 if stopped() {
-                    return line;
+                    return;
                 }
-                let mut out = Gathered::new(job.wanted.len());
-                for c in 0..w.div_ceil(step) {
-                    if !live[r * step * w + c * step] {
-                        continue;
-                    }
-                    out.clear();
-                    job.pixel((c * step) as u32, (r * step) as u32, step as f32, pass, &mut out);
-                    let cell = &mut line[c * (lamps * 4 + 1)..];
-                    cell[lamps * 4] = f32::from(u8::from(out.glossy));
-                    for (k, i) in want.iter().enumerate() {
-                        cell[k * 4..k * 4 + 3].copy_from_slice(&out.light[*i]);
-                        cell[k * 4 + 3] = f32::from(u8::from(out.seen[*i]));
-                    }
+                if !live[r * step * w + c * step] {
+                    continue;
                 }
-                line
-            })
-            .collect();
-        for (r, line) in rows.iter().enumerate() {
-            for y in r * step..(r * step + step).min(h) {
-                for x in 0..w {
-                    let i = y * w + x;
-                    if !self.live[(r * step) * w + x / step * step] {
-                        continue;
-                    }
-                    self.count[i] += 1;
-                    let cell = &line[x / step * (lamps * 4 + 1)..];
-                    self.glossy[i] |= cell[lamps * 4] > 0.0;
-                    for k in 0..lamps {
-                        let c = &cell[k * 4..];
-                        let sum = &mut self.rgb[k][3 * i..3 * i + 3];
-                        sum[0] += c[0];
-                        sum[1] += c[1];
-                        sum[2] += c[2];
-                        self.squares[k][i] += c[1] * c[1];
-                        self.seen[k][i] += c[3] as u16;
+                out.clear();
+                job.pixel((c * step) as u32, (r * step) as u32, step as f32, pass, &mut out);
+                for y in 0..rows.len() / (s * w) {
+                    for x in c * step..(c * step + step).min(w) {
+                        let cell = &mut rows[(y * w + x) * s..(y * w + x + 1) * s];
+                        for (lamp, i) in cell.chunks_exact_mut(PER_LAMP).zip(want) {
+                            let rgb = out.light[*i];
+                            lamp[0] += rgb[0];
+                            lamp[1] += rgb[1];
+                            lamp[2] += rgb[2];
+                            lamp[3] += rgb[1] * rgb[1];
+                            lamp[4] += f32::from(u8::from(out.seen[*i]));
+                        }
+                        cell[s - 2] = cell[s - 2].max(f32::from(u8::from(out.glossy)));
+                        cell[s - 1] += 1.0;
                     }
                 }
             }
-        }
+        });
     }
 
     /// Keeps sampling where the picture is not yet sure, there or in a neighbour: in penumbras (a lamp
@@ -304,27 +290,32 @@ impl Sums {
     /// how bright each lamp is in the picture now.
     fn choose_noisy(&mut self, exposure: &[f32], ambient_at: Option<usize>) {
         let (w, h) = (self.w, self.h);
+        let s = self.stride();
+        let cell = |i: usize| &self.cells[i * s..(i + 1) * s];
         let noisy: Vec<bool> = (0..w * h)
             .into_par_iter()
             .map(|i| {
                 if !self.live[i] {
                     return false;
                 }
-                let n = self.count[i];
-                let next = if i % w + 1 < w { i + 1 } else { i };
-                let below = if i + w < w * h { i + w } else { i };
-                (0..self.rgb.len()).any(|k| {
-                    let at = |i: usize| self.rgb[k][3 * i + 1] / f32::from(self.count[i].max(1)) * exposure[k];
-                    let mean = at(i);
-                    if ambient_at == Some(k) || self.glossy[i] {
-                        let n = f32::from(n);
-                        let m = self.rgb[k][3 * i + 1] / n;
-                        let var = (self.squares[k][i] / n - m * m).max(0.0) / (n - 1.0);
+                let me = cell(i);
+                let (glossy, n) = (me[s - 2] > 0.0, me[s - 1]);
+                let right = cell(if i % w + 1 < w { i + 1 } else { i });
+                let below = cell(if i + w < w * h { i + w } else { i });
+                (0..self.lamps).any(|k| {
+                    let green = |c: &[f32]| c[k * PER_LAMP + 1] / c[s - 1].max(1.0) * exposure[k];
+                    let mean = green(me);
+                    if ambient_at == Some(k) || glossy {
+                        let m = me[k * PER_LAMP + 1] / n;
+                        let var = (me[k * PER_LAMP + 3] / n - m * m).max(0.0) / (n - 1.0);
                         return var.sqrt() * exposure[k] > 0.02 * mean + 0.008;
                     }
-                    let partly = self.seen[k][i] > 0 && self.seen[k][i] < n;
-                    let edge = [next, below].into_iter().any(|j| (at(j) - mean).abs() > 0.10 * mean.max(at(j)) + 0.008);
-                    edge || (partly && mean > 0.004)
+                    let seen = me[k * PER_LAMP + 4];
+                    let edge = [right, below].into_iter().any(|c| {
+                        let other = green(c);
+                        (other - mean).abs() > 0.10 * mean.max(other) + 0.03
+                    });
+                    edge || (seen > 0.0 && seen < n && mean > 0.004)
                 })
             })
             .collect();

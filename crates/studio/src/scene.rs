@@ -142,10 +142,30 @@ pub(crate) struct Lamp {
     pub faces: Vec<Emitter>,
 }
 
+/// Parts of one subject.
+#[derive(Debug)]
+struct Group {
+    centre: V,
+    reach: f32,
+    parts: std::ops::Range<usize>,
+}
+
+impl Group {
+    fn missed(&self, o: &V, d: &V) -> bool {
+        let oc = o - self.centre;
+        let along = oc.dot(d);
+        let gap = oc.norm_squared() - self.reach * self.reach;
+        // behind the ray, or passed by
+        (along > 0.0 && gap > 0.0) || gap > along * along
+    }
+}
+
 /// A set ready to trace.
 #[derive(Debug)]
 pub(crate) struct Scene {
     pub objects: Vec<Object>,
+    /// Parts of one subject with a sphere around them: most rays miss them all.
+    groups: Vec<Group>,
     pub quads: Vec<Quad>,
     pub lamps: Vec<Lamp>,
     pub eye: V,
@@ -159,8 +179,10 @@ pub(crate) struct Scene {
 
 impl Scene {
     pub(crate) fn new(set: &LightSet) -> Scene {
-        let mut objects = Vec::new();
+        let mut objects: Vec<Object> = Vec::new();
+        let mut groups = Vec::new();
         for s in &set.subjects {
+            let first = objects.len();
             let turn = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
             let gaze = s.gaze_deg.map_or(V::z(), |[az, el]| {
                 let g = v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into());
@@ -180,6 +202,10 @@ impl Scene {
                 let back = turn.transpose() / scale;
                 objects.push(Object { turn, back, place, centre: turn * (centre * scale) + place, reach: reach * scale, part });
             }
+            let own = &objects[first..];
+            let centre = own.iter().map(|o| o.centre).sum::<V>() / own.len() as f32;
+            let reach = own.iter().map(|o| (o.centre - centre).norm() + o.reach).fold(0.0, f32::max);
+            groups.push(Group { centre, reach, parts: first..objects.len() });
         }
         let mut quads = Vec::new();
         for w in &set.walls {
@@ -199,7 +225,7 @@ impl Scene {
         let (left, up) = upright(&-forward);
         let (w, h) = (set.picture.width, set.picture.height);
         let focal = h as f32 / 2.0 / (set.camera.vfov_deg().to_radians() / 2.0).tan() as f32;
-        Scene { objects, quads, lamps, eye, forward, right: left, up, focal, size: (w, h) }
+        Scene { objects, groups, quads, lamps, eye, forward, right: left, up, focal, size: (w, h) }
     }
 
     /// Direction of the ray through a pixel position.
@@ -210,12 +236,17 @@ impl Scene {
         (self.forward + self.right * dx + self.up * dy).normalize()
     }
 
+    /// Parts of the subjects whose sphere a ray meets.
+    fn met(&self, o: &V, d: &V) -> impl Iterator<Item = usize> {
+        self.groups.iter().filter(|g| !g.missed(o, d)).flat_map(|g| g.parts.clone())
+    }
+
     /// Nearest thing along a ray. Walls are seen from their front only.
     pub(crate) fn nearest(&self, o: &V, d: &V, from: f32) -> Option<Hit> {
         let mut best: Option<Hit> = None;
         let mut reach = f32::MAX;
-        for (i, obj) in self.objects.iter().enumerate() {
-            if let Some(h) = obj.nearest(o, d, from, reach, i) {
+        for i in self.met(o, d) {
+            if let Some(h) = self.objects[i].nearest(o, d, from, reach, i) {
                 reach = h.t;
                 best = Some(h);
             }
@@ -247,12 +278,17 @@ impl Scene {
 
     /// Whether anything solid lies on the way; glass lets light through, dimmed by the caller's leave.
     pub(crate) fn blocked(&self, o: &V, d: &V, to: f32) -> bool {
-        self.objects.iter().any(|b| b.any(o, d, to)) || self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
+        self.met(o, d).any(|i| self.objects[i].any(o, d, to)) || self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
     }
 
-    /// The same for flat things only.
-    pub(crate) fn blocked_by_subjects(&self, o: &V, d: &V, to: f32) -> bool {
-        self.objects.iter().any(|b| b.any(o, d, to))
+    /// Nearest part of a subject along a ray, if no flat thing lies before it.
+    pub(crate) fn nearest_subject(&self, o: &V, d: &V) -> Option<Hit> {
+        let mut best: Option<Hit> = None;
+        for i in self.met(o, d) {
+            let reach = best.map_or(f32::MAX, |h| h.t);
+            best = self.objects[i].nearest(o, d, 1e-4, reach, i).or(best);
+        }
+        best.filter(|h| !self.quads.iter().any(|q| q.meet(o, d, 1e-4, h.t).is_some()))
     }
 }
 

@@ -14,19 +14,24 @@ use crate::subjects::Stuff;
 /// Irradiance on the fronts of walls and boards from one lamp, for the bounce.
 pub(crate) type Bounce = Vec<Option<Grid>>;
 
-/// Cells per side of a bounce grid.
-const CELLS: usize = 20;
+/// Cells per side of the bounce grid of a board and of a wall: light that falls on one side of a
+/// third thing only must not leak to its other side.
+const BOARD_CELLS: usize = 16;
+const WALL_CELLS: usize = 48;
 /// Roughness under which gloss follows its own ray.
 const SHARP: f32 = 0.3;
 const DEEPEST: u32 = 4;
 
 /// What is being traced.
+#[derive(Clone, Copy)]
 pub(crate) struct Job<'a> {
     pub scene: &'a Scene,
-    /// One per lamp.
+    /// One per lamp, the ambient last.
     pub bounce: &'a [Bounce],
     /// Lamps to trace; the last is the ambient.
     pub wanted: &'a [bool],
+    /// There is but one pass.
+    pub single: bool,
     pub seed: u32,
 }
 
@@ -77,8 +82,9 @@ struct Ray {
     chosen: Option<f32>,
 }
 
-/// Irradiance of a lamp on the fronts of all flat things, shadows included.
-pub(crate) fn bounce_of(scene: &Scene, lamp: &Lamp) -> Bounce {
+/// Irradiance of a lamp, or with `None` of the ambient, on the fronts of all flat things, shadows
+/// included.
+pub(crate) fn bounce_of(scene: &Scene, lamp: Option<&Lamp>) -> Bounce {
     scene
         .quads
         .iter()
@@ -86,29 +92,35 @@ pub(crate) fn bounce_of(scene: &Scene, lamp: &Lamp) -> Bounce {
             if matches!(q.what, Flat::Flag(_)) {
                 return None;
             }
-            let mut values = Vec::with_capacity(CELLS * CELLS);
-            const PER: u32 = 16;
-            for j in 0..CELLS {
-                for i in 0..CELLS {
-                    let cell = (j * CELLS + i) as u32;
+            let cells = if matches!(q.what, Flat::Wall(_)) { WALL_CELLS } else { BOARD_CELLS };
+            let mut values = Vec::with_capacity(cells * cells);
+            let per: u32 = if lamp.is_some() { 16 } else { 64 };
+            for j in 0..cells {
+                for i in 0..cells {
+                    let cell = (j * cells + i) as u32;
                     let mut e = 0.0;
-                    for k in 0..PER {
+                    for k in 0..per {
                         let (a, b) = point(k, hash(cell) ^ 3);
                         let (x, y) = point(k, hash(cell) ^ 4);
-                        let at = |i: usize, f: f32| 2.0 * (i as f32 + f) / CELLS as f32 - 1.0;
+                        let at = |i: usize, f: f32| 2.0 * (i as f32 + f) / cells as f32 - 1.0;
                         let p = q.at(at(i, x), at(j, y)) + q.n * 2e-4;
+                        let Some(lamp) = lamp else {
+                            let d = cosine_direction(&q.n, a, b);
+                            e += f32::from(u8::from(!scene.blocked(&p, &d, f32::MAX)));
+                            continue;
+                        };
                         let n_faces = lamp.faces.len() as f32;
-                        let pick = ((k as f32 + 0.5) / PER as f32 * n_faces) as usize;
+                        let pick = ((k as f32 + 0.5) / per as f32 * n_faces) as usize;
                         let Some(s) = lamp.faces[pick.min(lamp.faces.len() - 1)].draw(&p, a, b) else { continue };
                         let c = s.d.dot(&q.n);
                         if c > 0.0 && !scene.blocked(&p, &s.d, s.distance) {
                             e += s.radiance * s.omega * c / PI * n_faces;
                         }
                     }
-                    values.push(e / PER as f32);
+                    values.push(e / per as f32);
                 }
             }
-            Some(Grid::new(CELLS, values))
+            Some(Grid::new(cells, values))
         })
         .collect()
 }
@@ -204,7 +216,8 @@ impl Job<'_> {
     fn flat(&self, ray: &Ray, hit: &Hit, p: &V, dice: Dice, out: &mut Gathered) {
         let q = &self.scene.quads[hit.quad];
         let gloss = if hit.inside { None } else { q.gloss() };
-        if ray.depth == 0 {
+        // a mirror shows a wall as finely as the eye sees it
+        if ray.depth == 0 || (ray.depth == 1 && ray.chosen.is_none()) {
             self.direct(p, hit, &ray.d, ray.depth, ray.weight, hit.paint.rgb, gloss, dice, out);
         } else if !hit.inside {
             let rgb = mul(ray.weight, q.matte());
@@ -222,9 +235,6 @@ impl Job<'_> {
 
     /// Irradiance on a flat thing from lamp `i`, or the ambient.
     fn on_flat(&self, i: usize, quad: usize, local: (f32, f32)) -> f32 {
-        if i == self.ambient() {
-            return 1.0;
-        }
         self.bounce[i][quad].as_ref().map_or(0.0, |g| g.at(local.0, local.1))
     }
 
@@ -321,13 +331,38 @@ impl Job<'_> {
         self.boards(p, hit, matte, dice, out);
         // walls and ambient along one cosine-weighted ray
         let lamps_wanted = self.wanted[..self.ambient()].iter().any(|w| *w);
-        let walls = self.scene.quads.iter().any(|q| matches!(q.what, Flat::Wall(_)));
-        if !(self.wants_ambient() || (lamps_wanted && walls)) {
+        if !(self.wants_ambient() || lamps_wanted) {
             return;
         }
+        // Seen by the camera, every other pass does for both: this light is faint and even.
+        let matte = if depth == 0 {
+            if dice.index % 2 == 1 {
+                return;
+            }
+            scaled(matte, if self.single { 1.0 } else { 2.0 })
+        } else {
+            matte
+        };
         let (a, b) = dice.two(5);
         let ray = cosine_direction(&hit.n, a, b);
-        if ray.dot(&hit.flat) <= 0.0 || self.scene.blocked_by_subjects(p, &ray, f32::MAX) {
+        if ray.dot(&hit.flat) <= 0.0 {
+            return;
+        }
+        if let Some(near) = self.scene.nearest_subject(p, &ray) {
+            if let Stuff::Mirror(k) = near.stuff {
+                // the room's even light by way of a mirror ball
+                let (q, d) = (p + ray * near.t + near.flat * 1e-4, mirrored(&ray, &near.n));
+                if self.wants_ambient() && !self.scene.blocked(&q, &d, f32::MAX) {
+                    add(&mut out.light[self.ambient()], matte, k);
+                }
+                return;
+            }
+            // light that other parts of the subject scatter
+            let rgb = scaled(near.paint.rgb, 1.0 - near.paint.metal);
+            if depth == 0 && lamps_wanted && !matches!(near.stuff, Stuff::Glass(..)) {
+                let q = p + ray * near.t + near.flat * 1e-4;
+                self.lamps(&q, &near, &ray, 1, matte, rgb, None, dice.deeper(), out);
+            }
             return;
         }
         let mut reach = f32::MAX;

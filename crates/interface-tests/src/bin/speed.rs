@@ -60,6 +60,53 @@ fn enlarged(jpeg: &[u8]) -> Result<(Vec<u8>, f64)> {
     Ok((pictures::previews(&photo, &[w])?.remove(0).jpeg, k))
 }
 
+/// The stand-in studio: a head, three area lights and a wall, 640 x 480.
+async fn studio(me: &Person, cases: &Value) -> Result<()> {
+    let case = cases.as_array().and_then(|c| c.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains("ferryman"))));
+    let id = case.and_then(|c| c["id"].as_str()).context("the demo case is missing")?.to_owned();
+    let light = |name: &str, az: f64, el: f64, w: f64, stops: f64| {
+        json!({"name": name, "azimuth_deg": az, "elevation_deg": el, "distance_m": 1.6, "level": {"stops": stops},
+               "source": {"kind": "rectangle", "width_m": w, "height_m": 0.7}})
+    };
+    let mut set = me.get(&format!("/api/cases/{id}/set")).await?["set"].take();
+    set["lights"] = json!([light("key", -44.0, 32.0, 0.7, 0.0), light("fill", 40.0, 5.0, 1.0, -2.0), light("rim", 142.0, 26.0, 0.3, -0.3)]);
+    set["picture"] = json!({"width": 640, "height": 480, "samples": 4});
+    let draw = async |set: &Value| -> Result<(f64, f64)> {
+        let start = Instant::now();
+        let mut r = me.http.post(format!("{}/api/cases/{id}/set/draw", me.base)).json(set).send().await?.error_for_status()?;
+        let (mut first, mut text) = (None, String::new());
+        while let Some(chunk) = r.chunk().await? {
+            text += &String::from_utf8_lossy(&chunk);
+            if first.is_none() && text.contains("\"jpeg\"") {
+                first = Some(ms(start));
+            }
+        }
+        Ok((first.context("no picture came")?, ms(start)))
+    };
+    draw(&set).await?;
+    let (mut first, mut whole, mut one, mut level) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    for i in 0..6u32 {
+        // everything new
+        for l in set["lights"].as_array_mut().into_iter().flatten() {
+            l["distance_m"] = json!(1.6 + 0.01 * f64::from(i + 1));
+        }
+        let (a, b) = draw(&set).await?;
+        first.push(a);
+        whole.push(b);
+        set["lights"][1]["azimuth_deg"] = json!(40.0 + f64::from(i));
+        let (_, b) = draw(&set).await?;
+        one.push(b);
+        set["lights"][0]["level"] = json!({"stops": -0.1 * f64::from(i)});
+        let (_, b) = draw(&set).await?;
+        level.push(b);
+    }
+    row("studio, 640 x 480, three area lights: first picture", first, "150");
+    row("the same, whole picture", whole, "1500");
+    row("one light moved, whole picture", one, "");
+    row("a level changed", level, "30");
+    Ok(())
+}
+
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {
     let base = std::env::args().nth(1).unwrap_or_else(|| "http://127.0.0.1:8080".into());
@@ -95,6 +142,7 @@ async fn main() -> Result<()> {
         }
         row(what, times, "50");
     }
+    studio(&me, &cases).await?;
     let probes = frame_of("Light test")?;
     let url = format!("{}/api/frames/{probes}/picture?size=view", me.base);
     let jpeg = me.http.get(url).send().await?.error_for_status()?.bytes().await?;

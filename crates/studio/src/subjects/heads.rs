@@ -79,9 +79,14 @@ pub(crate) fn eye_depths() -> (f32, f32) {
     (to_limbus, to_limbus - (cornea * cornea - limbus * limbus).sqrt() * EYE_SCALE)
 }
 
-/// Distances to the parts that are painted differently: face, lips, hair or cap, coat.
-fn parts(c: &Carving, p: &V) -> [f32; 4] {
+/// Distances to the parts that are painted differently: face, lips, hair or cap.
+fn parts(c: &Carving, p: &V) -> [f32; 3] {
     let w = c.width;
+    let neck = limb(p, p3(0.0, -0.10, -0.085), p3(0.0, -0.25, -0.098), 0.046 * w, 0.052 * w);
+    if p.y < -0.20 {
+        // nothing of the face reaches down here
+        return [neck, 0.1, 0.1];
+    }
     // left and right are alike
     let q = p3(p.x.abs(), p.y, p.z);
     let mut f = ellipsoid(p, p3(0.0, 0.036, -0.098), p3(0.078 * w, 0.098, 0.096));
@@ -106,7 +111,7 @@ fn parts(c: &Carving, p: &V) -> [f32; 4] {
     // ears, neck
     f = join(f, ellipsoid(&q, p3(0.078 * w, -0.010, -0.098), p3(0.010, 0.032, 0.021)), 0.008);
     f = carve(f, ellipsoid(&q, p3(0.088 * w, -0.008, -0.094), p3(0.006, 0.020, 0.011)), 0.006);
-    f = join(f, limb(p, p3(0.0, -0.10, -0.085), p3(0.0, -0.25, -0.098), 0.046 * w, 0.052 * w), 0.03);
+    f = join(f, neck, 0.03);
     // lids: a shell round the eyeball, open between two planes
     let r = EYEBALL_MM * EYE_SCALE;
     let e = q - eyeball(1.0);
@@ -132,31 +137,35 @@ fn parts(c: &Carving, p: &V) -> [f32; 4] {
         let bun = ball(p, p3(0.0, 0.150, -0.125), 0.036);
         join(carve(mane, open, 0.016), bun, 0.012) + grooves
     };
+    [f, lips, hair]
+}
+
+/// Shoulders, chest and collar.
+fn coat(c: &Carving, p: &V) -> f32 {
     let shoulders = ellipsoid(p, p3(0.0, -0.285, -0.112), p3(0.198, 0.100, 0.098));
     let chest = ellipsoid(p, p3(0.0, -0.42, -0.105), p3(0.17, 0.17, 0.11));
-    let coat = join(shoulders, chest, 0.06);
-    let collar = {
-        let q = p - p3(0.0, -0.182, -0.094);
-        let ring = (q.x.hypot(q.z + q.y * 0.3) - 0.066 * w).hypot(q.y * 0.85) - 0.014;
-        let gap = below(&p3(p.x.abs(), p.y, p.z), p3(1.0, 0.35, 0.0), -0.075).max(-p.z - 0.05);
-        carve(ring, gap, 0.01)
-    };
-    [f, lips, hair, join(coat, collar, 0.010)]
+    let q = p - p3(0.0, -0.182, -0.094);
+    let ring = (q.x.hypot(q.z + q.y * 0.3) - 0.066 * c.width).hypot(q.y * 0.85) - 0.014;
+    let gap = below(&p3(p.x.abs(), p.y, p.z), p3(1.0, 0.35, 0.0), -0.075).max(-p.z - 0.05);
+    join(join(shoulders, chest, 0.06), carve(ring, gap, 0.01), 0.010)
+}
+
+/// Shoulders and collar as a mesh.
+pub(crate) fn coat_mesh(c: &Carving) -> Mesh {
+    let (distance, paint) = (|p: &V| coat(c, p), |_: &V| Paint::matte(c.coat));
+    from_distance([-0.23, -0.52, -0.235], [0.23, -0.12, 0.04], 0.0045, distance, paint)
 }
 
 /// The head as a mesh; `step` is the size of its cells in metres.
 pub(crate) fn mesh(c: &Carving, colour: Option<Rgb>, step: f32) -> Mesh {
     let face = colour.unwrap_or(c.face);
     let distance = |p: &V| {
-        let [f, l, h, k] = parts(c, p);
-        join(join(f, l, 0.003).min(h), k, 0.004)
+        let [f, l, h] = parts(c, p);
+        join(f, l, 0.003).min(h)
     };
     let paint = |p: &V| {
-        let [f, l, h, k] = parts(c, p);
-        let least = f.min(l).min(h).min(k);
-        if k <= least + 1e-4 {
-            Paint::matte(c.coat)
-        } else if h <= least + 1e-4 {
+        let [f, l, h] = parts(c, p);
+        if h <= f.min(l) + 1e-4 {
             if c.capped { Paint::matte(c.hair) } else { Paint::gloss(c.hair, 0.38) }
         } else if l <= f - 0.0004 {
             Paint::gloss(c.lips, 0.42)
@@ -175,5 +184,5 @@ pub(crate) fn mesh(c: &Carving, colour: Option<Rgb>, step: f32) -> Mesh {
             Paint::gloss(rgb, 0.46)
         }
     };
-    from_distance([-0.23, -0.52, -0.235], [0.23, 0.20, 0.075], step, distance, paint)
+    from_distance([-0.12, -0.27, -0.235], [0.12, 0.20, 0.075], step, distance, paint)
 }

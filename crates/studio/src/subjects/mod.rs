@@ -67,8 +67,11 @@ pub(crate) struct Part {
 /// The parts of a subject. `gaze` is in the subject's own frame.
 pub(crate) fn parts(kind: SubjectKind, colour: Option<Rgb>, gaze: V) -> Vec<Part> {
     let mesh = |m: Arc<Mesh>, stuff: Stuff| Part { form: Form::Mesh(m), stuff };
-    let head = |name, carving: &heads::Carving, iris: Rgb| {
-        let mut out = vec![mesh(kept(name, colour, || heads::mesh(carving, colour, 0.0022)), Stuff::Wood)];
+    let head = |[name, coat]: [&'static str; 2], carving: &heads::Carving, iris: Rgb| {
+        let mut out = vec![
+            mesh(kept(name, colour, || heads::mesh(carving, colour, 0.0023)), Stuff::Wood),
+            mesh(kept(coat, None, || heads::coat_mesh(carving)), Stuff::Painted),
+        ];
         let (_, to_cornea) = heads::eye_depths();
         for side in [-1.0, 1.0] {
             let c = heads::eyeball(side);
@@ -82,8 +85,8 @@ pub(crate) fn parts(kind: SubjectKind, colour: Option<Rgb>, gaze: V) -> Vec<Part
         out
     };
     match kind {
-        SubjectKind::HeadLong => head("head-long", &heads::LONG, [0.05, 0.10, 0.14]),
-        SubjectKind::HeadRound => head("head-round", &heads::ROUND, [0.10, 0.055, 0.02]),
+        SubjectKind::HeadLong => head(["head-long", "coat-long"], &heads::LONG, [0.05, 0.10, 0.14]),
+        SubjectKind::HeadRound => head(["head-round", "coat-round"], &heads::ROUND, [0.10, 0.055, 0.02]),
         SubjectKind::Bottle => {
             let tint = colour.unwrap_or([0.80, 0.42, 0.10]);
             // colour is what is left of the light after four centimetres
