@@ -140,6 +140,33 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.click("units-m").await?;
     accessible(&b, "rebuild").await?;
 
+    // The studio draws the set; a light is dragged in the plan, put back, turned down.
+    b.wait("studio-picture").await?;
+    b.text_when("studio-status", |t| t.contains("Drawn in")).await?;
+    let slant_of_set = b.css(".rebuild .slant").await?.text().await?;
+    let light = b.css("[data-test=plan-light-0] .face").await?;
+    b.page.action_chain().drag_and_drop_element_by_offset(&light, 30, 12).perform().await?;
+    b.text_when("stand", |t| t.contains("along the floor") && t != moved).await?;
+    for _ in 0..50 {
+        if b.css(".rebuild .slant").await?.text().await? != slant_of_set {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    ensure!(b.css(".rebuild .slant").await?.text().await? != slant_of_set, "the slant line follows the light");
+    b.click("set-undo").await?;
+    b.text_when("stand", |t| t == moved).await?;
+    let alone = b.wait("light-meter").await?.text().await?;
+    for _ in 0..10 {
+        b.wait("level").await?.send_keys(Key::Left + "").await?;
+    }
+    b.text_when("light-meter", |t| t.starts_with("f/") && t != alone).await?;
+    b.click("add-board").await?;
+    b.css(".board select").await?;
+    b.text_when("studio-status", |t| t.contains("Drawn in")).await?;
+    b.text_when("set-saved", |t| t == "Saved").await?;
+    let alone = b.wait("light-meter").await?.text().await?;
+
     // Verdict: findings with a pin.
     b.click("step-verdict").await?;
     b.wait("finding").await?;
@@ -153,6 +180,8 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.wait("finding").await?;
     b.click("step-rebuild").await?;
     b.text_when("stand", |t| t == moved).await?;
+    b.text_when("light-meter", |t| t == alone).await?;
+    b.css(".board select").await?;
     b.click("step-read").await?;
     b.text_when("slant", |t| t == slant).await?;
     ensure!(b.page.find_all(By::Css("[data-test=mark]")).await?.len() == 3);

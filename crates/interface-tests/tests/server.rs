@@ -49,10 +49,11 @@ async fn the_server_keeps_its_promises() -> Result<()> {
 
     // Every route, every role: only the owner gets in.
     let cases = get(&tomek, &server, "/api/cases").await?;
-    assert_eq!(cases.as_array().map(Vec::len), Some(6));
+    assert_eq!(cases.as_array().map(Vec::len), Some(12));
     let case = cases[0]["id"].as_str().unwrap_or_default().to_owned();
     let frame = cases[0]["frame_id"].as_str().unwrap_or_default().to_owned();
     let marked = get(&tomek, &server, &format!("/api/frames/{frame}/marks")).await?;
+    let set = get(&tomek, &server, &format!("/api/cases/{case}/set")).await?;
     let marks = json!({"version": marked["version"], "marks": marked["marks"]});
     let routes: Vec<(Method, String, Value, bool)> = vec![
         (Method::GET, "/api/briefs".into(), Value::Null, false),
@@ -63,6 +64,10 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::POST, format!("/api/cases/{case}/frames"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/plan"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/plan"), json!({"version": 999, "choices": {}}), true),
+        (Method::GET, format!("/api/cases/{case}/set"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/set/from-reading"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/set"), json!({"version": 0, "set": set["set"]}), true),
+        (Method::POST, format!("/api/cases/{case}/set/draw"), set["set"].clone(), true),
         (Method::GET, format!("/api/frames/{frame}/marks"), Value::Null, true),
         (Method::PUT, format!("/api/frames/{frame}/marks"), marks.clone(), true),
         (Method::POST, format!("/api/frames/{frame}/read"), marked["marks"].clone(), true),
@@ -221,5 +226,86 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         .status();
     }
     assert_eq!(last, StatusCode::TOO_MANY_REQUESTS);
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_set_is_drawn_line_by_line_and_saved_by_version() -> Result<()> {
+    let mut server = Server::start("sc_sets", true).await?;
+    let tomek = person(&server, "tomek@puppets.example").await?;
+    let cases = get(&tomek, &server, "/api/cases").await?;
+    let of = |title: &str| {
+        let all = cases.as_array().into_iter().flatten();
+        let found = all.filter(|c| c["title"].as_str().is_some_and(|t| t.contains(title))).next();
+        found.and_then(|c| c["id"].as_str()).unwrap_or_default().to_owned()
+    };
+    // A case without a set of its own gets the one of its reading: two balls, two lights.
+    let probes = of("Light test");
+    let path = format!("/api/cases/{probes}/set");
+    let mut view = get(&tomek, &server, &path).await?;
+    assert_eq!(view["version"], 0);
+    assert_eq!(view["set"]["subjects"].as_array().map(Vec::len), Some(2));
+    assert_eq!(view["meter"]["lights"].as_array().map(Vec::len), Some(2));
+    // The demo's key stands 46 degrees to the right and 34 up; the set that follows from the reading says so.
+    let key = &view["meter"]["lights"][0];
+    assert!((key["azimuth_deg"].as_f64().unwrap_or(0.0) - 46.0).abs() < 1.5, "{key}");
+    assert!((key["elevation_deg"].as_f64().unwrap_or(0.0) - 34.0).abs() < 1.5, "{key}");
+
+    // Drawn: the meter first, then the picture, coarse to fine; a second time from the plates.
+    view["set"]["picture"] = json!({"width": 320, "height": 240, "samples": 8});
+    let draw = async |set: &Value| -> Result<Vec<Value>> {
+        let r = send(&tomek, &server, Method::POST, &format!("{path}/draw"), set).await?;
+        assert_eq!(r.status(), StatusCode::OK);
+        assert_eq!(r.headers()["content-type"], "application/x-ndjson");
+        Ok(r.text().await?.lines().map(serde_json::from_str).collect::<Result<_, _>>()?)
+    };
+    let lines = draw(&view["set"]).await?;
+    assert!(lines[0]["meter"]["slant"].is_string() && lines[0]["jpeg"].is_null());
+    assert_eq!(lines[1]["samples"], 0, "a coarse first look");
+    let last = lines.last().cloned().unwrap_or_default();
+    assert!(
+        last["done"] == true && last["samples"] == 8 && last["jpeg"].as_str().is_some_and(|j| j.starts_with("/9j/"))
+    );
+    view["set"]["lights"][0]["level"] = json!({"stops": -1.3});
+    let again = draw(&view["set"]).await?;
+    assert_eq!(again.len(), 2, "a level needs no tracing");
+    assert!(again[1]["jpeg"] != last["jpeg"]);
+
+    // Saved by version; what was acknowledged survives a hard stop.
+    let put = json!({"version": 0, "set": view["set"]});
+    let r = send(&tomek, &server, Method::PUT, &path, &put).await?;
+    assert_eq!(r.status(), StatusCode::OK);
+    let r = send(&tomek, &server, Method::PUT, &path, &put).await?;
+    assert_eq!(r.status(), StatusCode::CONFLICT);
+    assert_eq!(problem(r).await?["current"]["version"], 1);
+    server.again().await?;
+    let back = get(&tomek, &server, &path).await?;
+    assert_eq!((&back["version"], &back["set"]), (&json!(1), &view["set"]));
+    let fresh = get(&tomek, &server, &format!("{path}/from-reading")).await?;
+    assert!(fresh["set"] != back["set"] && fresh["version"] == 1);
+
+    // What cannot be drawn is refused in a sentence.
+    let mut many = view["set"].clone();
+    many["lights"] = json!((0..200).map(|_| view["set"]["lights"][0].clone()).collect::<Vec<_>>());
+    let mut large = view["set"].clone();
+    large["picture"] = json!({"width": 4000, "height": 4000, "samples": 4});
+    let mut flat = view["set"].clone();
+    flat["lights"][0]["source"] = json!({"kind": "disc", "diameter_m": 0});
+    for (set, part) in [
+        (many, "at most 32"),
+        (large, "preview"),
+        (flat, "diameter_m"),
+        (json!({}), "slant-set/1"),
+        (json!([]), "slant-set/1"),
+    ] {
+        let r = send(&tomek, &server, Method::POST, &format!("{path}/draw"), &set).await?;
+        assert_eq!(r.status(), StatusCode::BAD_REQUEST, "{part}");
+        let p = problem(r).await?;
+        assert!(p["detail"].as_str().is_some_and(|d| d.contains(part)), "{p}");
+    }
+    // Product cases carry the set they were taken of.
+    let elixir = get(&tomek, &server, &format!("/api/cases/{}/set", of("Elixir"))).await?;
+    assert_eq!(elixir["set"]["subjects"][0]["kind"], "bottle");
+    assert_eq!(elixir["version"], 1);
     Ok(())
 }

@@ -25,19 +25,26 @@ impl Luminaire {
         let Some((_, rest)) = text.split_once("TILT=") else {
             return Err("not a luminaire file: TILT= is missing".into());
         };
-        let Some((tilt, rest)) = rest.split_once('\n') else { return Err("the luminaire file ends after TILT=".into()) };
+        let Some((tilt, rest)) = rest.split_once('\n') else {
+            return Err("the luminaire file ends after TILT=".into());
+        };
         if tilt.trim() != "NONE" {
             return Err("only luminaire files with TILT=NONE are read".into());
         }
         let mut numbers = rest.split(|c: char| c.is_whitespace() || c == ',').filter(|t| !t.is_empty()).map(|t| {
             t.parse::<f64>().ok().filter(|v| v.is_finite()).ok_or_else(|| format!("expected a number, found \"{t}\""))
         });
-        let mut next = |what: &str| numbers.next().unwrap_or_else(|| Err(format!("the luminaire file ends before {what}")));
+        let mut next =
+            |what: &str| numbers.next().unwrap_or_else(|| Err(format!("the luminaire file ends before {what}")));
         next("the number of lamps")?;
         next("the lumens")?;
         let multiplier = next("the candela multiplier")?;
         let count = |v: f64, what: &str| {
-            if (1.0..=2000.0).contains(&v) { Ok(v as usize) } else { Err(format!("{what}: expected 1 to 2000, found {v}")) }
+            if (1.0..=2000.0).contains(&v) {
+                Ok(v as usize)
+            } else {
+                Err(format!("{what}: expected 1 to 2000, found {v}"))
+            }
         };
         let verticals = count(next("the vertical angles")?, "number of vertical angles")?;
         let horizontals = count(next("the horizontal angles")?, "number of horizontal angles")?;

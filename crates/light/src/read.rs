@@ -61,6 +61,9 @@ struct Outcome {
     balls: Option<ball_matte::Start>,
 }
 
+/// Stops under the key below which a spot that only a mirror sees is a lit thing.
+const MIRRORED_THING_STOPS: f64 = -2.8;
+
 struct Reader<'a> {
     photo: &'a Photo,
     marks: &'a Marks,
@@ -180,13 +183,7 @@ impl<'a> Reader<'a> {
         centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
     }
 
-    fn matte(
-        &mut self,
-        id: &str,
-        centre: [f64; 2],
-        radius: f64,
-        start: Option<&ball_matte::Start>,
-    ) -> MarkReading {
+    fn matte(&mut self, id: &str, centre: [f64; 2], radius: f64, start: Option<&ball_matte::Start>) -> MarkReading {
         let r = match ball_matte::read(self.photo, self.camera, centre, radius, start) {
             Ok(r) => r,
             Err(problem) => {
@@ -371,7 +368,25 @@ impl<'a> Reader<'a> {
     }
 
     fn finish(mut self, meter: Option<&Meter>) -> Readings {
-        let fused = fuse(std::mem::take(&mut self.evidence));
+        let counting: std::collections::BTreeSet<String> =
+            self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
+        let mut fused = fuse(std::mem::take(&mut self.evidence));
+        // A matte ball shows every light: what only a mirror sees faintly is a lit thing beside it.
+        if !counting.is_empty() {
+            fused.retain(|f| {
+                let faint = f.seen.log_level.is_some_and(|(l, _)| stops(l) < MIRRORED_THING_STOPS);
+                let keep = !faint || f.marks.iter().any(|m| counting.contains(m));
+                if !keep {
+                    let mark = f.marks.first().cloned().unwrap_or_default();
+                    self.warnings.push(Warning::on(
+                        &mark,
+                        "mirrored_thing",
+                        "A faint bright spot is mirrored that the matte ball knows nothing of: a lit thing in the room, not a light.",
+                    ));
+                }
+                keep
+            });
+        }
         let lights = self.lights(&fused);
         let calibrated = self.marks.encoding.as_ref().is_some_and(crate::tone::Encoding::is_calibrated);
         let ambient = self.fused_ambient();

@@ -369,7 +369,13 @@ fn place(
                 + 0.4 * long
                 + if usable { 0.0 } else { 10.0 }
                 + if m.household { 0.6 } else { 0.0 };
-            let alt = Alternative { id: m.id.clone(), name: m.name.clone(), distance_m: d, usable, source: crate::stage::source_of(m) };
+            let alt = Alternative {
+                id: m.id.clone(),
+                name: m.name.clone(),
+                distance_m: d,
+                usable,
+                source: crate::stage::source_of(m),
+            };
             (cost, alt, m)
         })
         .collect();

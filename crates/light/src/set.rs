@@ -814,6 +814,9 @@ fn sheet(name: &str, position: &[f64; 3], aim: &[f64; 3], width: f64, height: f6
     Ok(())
 }
 
+/// Fields that are left out on writing if they have their usual value.
+const OMITTED: [&str; 7] = ["scale", "roll_deg", "scrims", "gel_mired", "path_m", "off", "contrast"];
+
 /// Collects paths that are in `given` but not in `kept`; null counts as absent.
 fn unknown_fields(path: &str, given: &Value, kept: &Value, out: &mut Vec<String>) {
     match (given, kept) {
@@ -822,8 +825,8 @@ fn unknown_fields(path: &str, given: &Value, kept: &Value, out: &mut Vec<String>
                 let here = if path.is_empty() { name.clone() } else { format!("{path}.{name}") };
                 match k.get(name) {
                     Some(w) => unknown_fields(&here, v, w, out),
-                    // left out on writing because it says nothing
-                    None if v.is_null() || v == 0 || v == 0.0 || v == 1.0 || v == false || *v == Value::Array(vec![]) => {}
+                    // left out on writing where it says nothing
+                    None if v.is_null() || OMITTED.contains(&name.as_str()) => {}
                     None => out.push(here),
                 }
             }

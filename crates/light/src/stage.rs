@@ -1,12 +1,12 @@
 //! A planned set put on the stand-in studio's stage: subject, camera, lights, room.
 
+use crate::exposure::Settings;
 use crate::geometry::Vec3;
 use crate::marks::{Finish, MarkKind, Marks};
 use crate::rebuild::{Modifier, PlacedLight, SetPlan, Shape, Throw};
 use crate::set::{
     AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
 };
-use crate::exposure::Settings;
 
 /// Exposure that stands in where a picture's is not known.
 pub const COMMON_EXPOSURE: Settings = Settings { f_number: 5.6, shutter_s: 1.0 / 125.0, iso: 100.0 };
@@ -41,11 +41,8 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
     let (subjects, reference) = subjects(marks, focal, distance, [f64::from(width) / 2.0, f64::from(height) / 2.0]);
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
-    let aim = [
-        (f64::from(width) / 2.0 - reference[0]) * per_px,
-        -(f64::from(height) / 2.0 - reference[1]) * per_px,
-        0.0,
-    ];
+    let aim =
+        [(f64::from(width) / 2.0 - reference[0]) * per_px, -(f64::from(height) / 2.0 - reference[1]) * per_px, 0.0];
     let rise = plan.camera.height_m - plan.eye_height_m;
     let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
     // All lights together make the exposure that the settings are right for.
@@ -81,7 +78,13 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
         boards: Vec::new(),
         flags: Vec::new(),
         walls: vec![
-            Wall { position_m: [0.0, 0.0, -1.5], normal: [0.0, 0.0, 1.0], width_m: 6.0, height_m: 5.0, colour: [0.22; 3] },
+            Wall {
+                position_m: [0.0, 0.0, -1.5],
+                normal: [0.0, 0.0, 1.0],
+                width_m: 6.0,
+                height_m: 5.0,
+                colour: [0.22; 3],
+            },
             Wall {
                 position_m: [0.0, -plan.eye_height_m, 0.0],
                 normal: [0.0, 1.0, 0.0],

@@ -11,7 +11,7 @@ mod strip;
 
 pub use decode::{Decoded, Limits, decode};
 pub use facts::Facts;
-pub use preview::{Preview, encode_exr, encode_png, previews};
+pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
 pub use strip::without_location;
 
 /// Why a file was not taken. The text is one sentence for the person who sent it.

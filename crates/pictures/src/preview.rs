@@ -30,10 +30,7 @@ pub fn previews(photo: &Photo, sides: &[u32]) -> Result<Vec<Preview>, Refusal> {
             let h = ((f64::from(source.height()) * k).round() as u32).max(1);
             source = image::imageops::thumbnail(&source, w, h);
         }
-        let mut jpeg = Vec::new();
-        JpegEncoder::new_with_quality(&mut jpeg, 88)
-            .write_image(&source, source.width(), source.height(), image::ExtendedColorType::Rgb8)
-            .map_err(|e| Refusal::Damaged(e.to_string()))?;
+        let jpeg = encode_jpeg(source.width(), source.height(), &source, 88)?;
         out.push(Preview { side, jpeg });
     }
     Ok(out)
@@ -58,6 +55,21 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
         let n = (f * f) as f32;
         image::Rgb(sum.map(|v| encode(v / n)))
     })
+}
+
+/// JPEG of 8-bit sRGB pixels.
+///
+/// # Errors
+/// A sentence if the buffer does not fit the dimensions.
+pub fn encode_jpeg(width: u32, height: u32, rgb: &[u8], quality: u8) -> Result<Vec<u8>, Refusal> {
+    let mut out = Vec::new();
+    if rgb.len() != 3 * width as usize * height as usize {
+        return Err(Refusal::Damaged("wrong number of pixels".into()));
+    }
+    JpegEncoder::new_with_quality(&mut out, quality)
+        .write_image(rgb, width, height, image::ExtendedColorType::Rgb8)
+        .map_err(|e| Refusal::Damaged(e.to_string()))?;
+    Ok(out)
 }
 
 /// PNG of 8-bit sRGB pixels.

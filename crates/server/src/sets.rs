@@ -11,7 +11,6 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use base64::Engine;
 use bytes::Bytes;
-use light::photo::{Photo, Samples};
 use light::set::LightSet;
 use light::stage::stage;
 use serde::{Deserialize, Serialize};
@@ -28,7 +27,10 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(current_set, save_set)).routes(routes!(set_of_reading)).routes(routes!(draw_set))
+    OpenApiRouter::new()
+        .routes(routes!(current_set, save_set))
+        .routes(routes!(set_of_reading))
+        .routes(routes!(draw_set))
 }
 
 /// A set with what a meter in it shows.
@@ -244,7 +246,6 @@ fn draw(
 
 fn jpeg_of(set: &LightSet, plates: &Plates) -> Option<String> {
     let rgb = studio::encode(&studio::mix(set, plates).ok()?, &set.picture);
-    let photo = Photo::new(plates.width, plates.height, Samples::U8(rgb), &light::tone::Encoding::Srgb).ok()?;
-    let copy = pictures::previews(&photo, &[plates.width.max(plates.height)]).ok()?.pop()?;
-    Some(base64::engine::general_purpose::STANDARD.encode(copy.jpeg))
+    let jpeg = pictures::encode_jpeg(plates.width, plates.height, &rgb, 86).ok()?;
+    Some(base64::engine::general_purpose::STANDARD.encode(jpeg))
 }

@@ -10,8 +10,8 @@ use pictures::Facts;
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use std::num::NonZeroUsize;
-use studio::PlateCache;
 use std::sync::{Arc, Mutex};
+use studio::PlateCache;
 use uuid::Uuid;
 
 /// A decoded picture with its meter, kept while it is worked on.

@@ -4,9 +4,7 @@
 use crate::Failure;
 use crate::studio_verb::load_set;
 use light::marks::{Mark, MarkKind, PatchRole};
-use light::photo::{Photo, Samples};
 use light::set::{LightSet, SubjectKind};
-use light::tone::Encoding;
 use std::path::Path;
 
 /// Patches on the cheeks of the first head: the side the first light comes from is lit.
@@ -19,7 +17,8 @@ fn cheeks(set: &LightSet) -> Vec<Mark> {
         .filter_map(|(id, role, side)| {
             let ([x, y], k) = studio::project(set, studio::in_set(head, [side * 0.046, -0.048, -0.004]))?;
             let h = 0.007 * k;
-            let polygon = [[x - h, y - h], [x + h, y - h], [x + h, y + h], [x - h, y + h]].map(|p| p.map(f64::round)).to_vec();
+            let polygon =
+                [[x - h, y - h], [x + h, y - h], [x + h, y + h], [x - h, y + h]].map(|p| p.map(f64::round)).to_vec();
             Some(Mark { id: id.into(), off: false, kind: MarkKind::Patch { role, polygon }, other: Default::default() })
         })
         .collect()
@@ -41,13 +40,12 @@ pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure>
         let set = load_set(&file)?;
         let start = std::time::Instant::now();
         let rgb = studio::encode(&studio::picture(&set).map_err(Failure::Input)?, &set.picture);
-        let photo = Photo::new(set.picture.width, set.picture.height, Samples::U8(rgb), &Encoding::Srgb)
-            .map_err(Failure::Input)?;
-        let copies = ::pictures::previews(&photo, &[2000]).map_err(|e| Failure::Input(e.to_string()))?;
+        let jpeg = ::pictures::encode_jpeg(set.picture.width, set.picture.height, &rgb, 90)
+            .map_err(|e| Failure::Input(e.to_string()))?;
         let mut marks = studio::marks(&set);
         marks.marks.extend(cheeks(&set));
         let write = |ext: &str, bytes: &[u8]| std::fs::write(folder.join(format!("{name}.{ext}")), bytes);
-        write("jpg", &copies[0].jpeg).map_err(anyhow::Error::from)?;
+        write("jpg", &jpeg).map_err(anyhow::Error::from)?;
         let json = serde_json::to_string_pretty(&marks).map_err(anyhow::Error::from)? + "\n";
         write("json", json.as_bytes()).map_err(anyhow::Error::from)?;
         println!("{name} in {:.1} s", start.elapsed().as_secs_f64());

@@ -61,8 +61,9 @@ impl Row {
             v[((v.len() - 1) as f64 * p).round() as usize]
         };
         let inside = self.error.iter().zip(&self.spread).filter(|(e, s)| **e <= 2.0 * **s).count();
+        let digits = if unit == "stop" { 3 } else { 2 };
         println!(
-            "| {name} | {} | {:.2} | {:.2} | {:.2} | {unit} | {:.2} | {:.0} % |",
+            "| {name} | {} | {:.digits$} | {:.digits$} | {:.digits$} | {unit} | {:.digits$} | {:.0} % |",
             self.error.len(),
             q(&self.error, 0.5),
             q(&self.error, 0.9),

@@ -55,7 +55,10 @@ pub(crate) fn run(set: &Path, out: &Path, folder: Option<&Path>, marks: Option<&
     for l in &meter.lights {
         println!("{}: f/{} alone ({:+.2} stops, {:.0} lux s)", l.name, l.f_number, l.level_stops, l.lux_seconds);
     }
-    println!("together f/{}, {:+.2} stops against f/{}", meter.together_f_number, meter.over_stops, set.camera.exposure.f_number);
+    println!(
+        "together f/{}, {:+.2} stops against f/{}",
+        meter.together_f_number, meter.over_stops, set.camera.exposure.f_number
+    );
     for w in &meter.warnings {
         println!("warning: {w}");
     }

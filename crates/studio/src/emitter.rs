@@ -79,7 +79,8 @@ impl Grid {
         }
         let ((i, fx), (j, fy)) = (place(x), place(y));
         let get = |i: usize, j: usize| self.values[j * n + i];
-        (get(i, j) * (1.0 - fx) + get(i + 1, j) * fx) * (1.0 - fy) + (get(i, j + 1) * (1.0 - fx) + get(i + 1, j + 1) * fx) * fy
+        (get(i, j) * (1.0 - fx) + get(i + 1, j) * fx) * (1.0 - fy)
+            + (get(i, j + 1) * (1.0 - fx) + get(i + 1, j + 1) * fx) * fy
     }
 
     /// A point in -1..1 drawn in proportion to the cells, with its density over the even one.

@@ -10,11 +10,7 @@ use light::set::{LightSet, Subject, SubjectKind};
 
 /// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
 pub fn project(set: &LightSet, p: [f64; 3]) -> Option<([f64; 2], f64)> {
-    let scene = crate::scene::Scene::new(&LightSet {
-        subjects: Vec::new(),
-        lights: Vec::new(),
-        ..set.clone()
-    });
+    let scene = crate::scene::Scene::new(&LightSet { subjects: Vec::new(), lights: Vec::new(), ..set.clone() });
     let d = v(p) - scene.eye;
     let depth = d.dot(&scene.forward);
     if depth <= 1e-3 {
@@ -59,7 +55,10 @@ pub fn marks(set: &LightSet) -> Marks {
                     let r = 0.075 * s.scale;
                     let d = (v(set.camera.position_m) - v(s.position_m)).norm();
                     let grow = 1.0 / (1.0 - (r / f64::from(d)).powi(2)).sqrt();
-                    list.push(mark(format!("ball-{name}{suffix}"), MarkKind::Ball { finish, centre, radius_px: r * k * grow }));
+                    list.push(mark(
+                        format!("ball-{name}{suffix}"),
+                        MarkKind::Ball { finish, centre, radius_px: r * k * grow },
+                    ));
                 }
             }
             _ => {}
@@ -83,7 +82,8 @@ pub fn marks(set: &LightSet) -> Marks {
 /// The limbus ellipse of one eye of a head.
 fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
     let turn = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
-    let gaze = s.gaze_deg.map_or(turn * V::z(), |[az, el]| v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into()));
+    let gaze =
+        s.gaze_deg.map_or(turn * V::z(), |[az, el]| v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into()));
     let own = heads::eyeball(side) + turn.transpose() * gaze * heads::eye_depths().0;
     let limbus = in_set(s, own.cast::<f64>().into());
     let (centre, k) = project(set, limbus)?;

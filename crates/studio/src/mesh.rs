@@ -73,7 +73,9 @@ pub(crate) fn from_distance(
 ) -> Mesh {
     const B: usize = 8;
     let n: [usize; 3] = [0, 1, 2].map(|k| (((hi[k] - lo[k]) / step).ceil() as usize).div_ceil(B) * B + 1);
-    let at = |i: usize, j: usize, k: usize| V::new(lo[0] + i as f32 * step, lo[1] + j as f32 * step, lo[2] + k as f32 * step);
+    let at = |i: usize, j: usize, k: usize| {
+        V::new(lo[0] + i as f32 * step, lo[1] + j as f32 * step, lo[2] + k as f32 * step)
+    };
     let layer = n[0] * n[1];
     let mut field = vec![1.0f32; layer * n[2]];
     // Slabs of one block's depth are filled together; the last layer belongs to the last slab.
@@ -155,7 +157,9 @@ pub(crate) fn from_distance(
         for j in 1..n[1] - 1 {
             for i in 1..n[0] - 1 {
                 let here = value(i, j, k) < 0.0;
-                for (axis, there) in [value(i + 1, j, k), value(i, j + 1, k), value(i, j, k + 1)].into_iter().enumerate() {
+                for (axis, there) in
+                    [value(i + 1, j, k), value(i, j + 1, k), value(i, j, k + 1)].into_iter().enumerate()
+                {
                     if here == (there < 0.0) {
                         continue;
                     }
@@ -238,7 +242,10 @@ pub(crate) fn smoothed(points: &[(f32, f32)], per: usize) -> Vec<(f32, f32)> {
         for k in 0..per {
             let t = k as f32 / per as f32;
             let f = |a: f32, b: f32, c: f32, d: f32| {
-                0.5 * (2.0 * b + (c - a) * t + (2.0 * a - 5.0 * b + 4.0 * c - d) * t * t + (3.0 * b - a - 3.0 * c + d) * t * t * t)
+                0.5 * (2.0 * b
+                    + (c - a) * t
+                    + (2.0 * a - 5.0 * b + 4.0 * c - d) * t * t
+                    + (3.0 * b - a - 3.0 * c + d) * t * t * t)
             };
             out.push((f(a.0, b.0, c.0, d.0).max(0.0), f(a.1, b.1, c.1, d.1)));
         }

@@ -73,7 +73,9 @@ pub(crate) fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, St
 /// Solid angle in which the mean intensity equals that on the axis: flux over axial intensity.
 fn beam_sr(s: &Source) -> f64 {
     match s {
-        Source::Dish { beam_deg, .. } => 2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()) / std::f64::consts::LN_2,
+        Source::Dish { beam_deg, .. } => {
+            2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()) / std::f64::consts::LN_2
+        }
         Source::Spot { beam_deg, .. } => 2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()),
         Source::Bare { .. } => 4.0 * PI,
         Source::Tube { .. } => PI * PI,

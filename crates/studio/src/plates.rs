@@ -145,15 +145,21 @@ pub fn trace(
     let wanted: Vec<bool> = kept
         .iter()
         .enumerate()
-        .map(|(i, k)| k.is_none() && set.lights.get(i).is_none_or(|l| !l.off) && (i < set.lights.len() || set.ambient.is_some()))
+        .map(|(i, k)| {
+            k.is_none() && set.lights.get(i).is_none_or(|l| !l.off) && (i < set.lights.len() || set.ambient.is_some())
+        })
         .collect();
     let scene = Scene::new(set);
-    let bounce: Vec<Bounce> = wanted
-        .par_iter()
-        .enumerate()
-        .map(|(i, on)| if *on { bounce_of(&scene, scene.lamps.get(i)) } else { vec![None; scene.quads.len()] })
-        .collect();
-    let job = Job { scene: &scene, bounce: &bounce, wanted: &wanted, single: set.picture.samples == 1, seed: hash(set.picture.seed ^ 0x5eed) };
+    let of = set.picture.samples.next_power_of_two();
+    // The first look goes without the bounce: its grids would keep it waiting.
+    let dark: Vec<Bounce> = vec![vec![None; scene.quads.len()]; wanted.len()];
+    let job = Job {
+        scene: &scene,
+        bounce: &dark,
+        wanted: &wanted,
+        bounce_always: of == 1 || of > ADAPTED,
+        seed: hash(set.picture.seed ^ 0x5eed),
+    };
     let (w, h) = (set.picture.width as usize, set.picture.height as usize);
     let channels = wanted.len();
     let want: Vec<usize> = (0..channels).filter(|i| wanted[*i]).collect();
@@ -164,7 +170,6 @@ pub fn trace(
         let ambient = all.pop().unwrap_or_else(|| blank.clone());
         Plates { width: set.picture.width, height: set.picture.height, lamps: all, ambient }
     };
-    let of = set.picture.samples.next_power_of_two();
     let mut progress_of = |sums: &Sums, samples: u32| {
         let fresh = want.iter().enumerate().map(|(k, i)| (*i, sums.mean(k))).collect();
         progress(&Progress { plates: &assemble(fresh), samples, of });
@@ -180,12 +185,18 @@ pub fn trace(
     let stopped = || cancel.load(Ordering::Relaxed);
     if w * h > 40_000 {
         let mut coarse = Sums::new(w, h, want.len());
-        coarse.pass(&Job { single: true, ..job }, &want, 4, 0, &stopped);
+        coarse.pass(&Job { bounce_always: true, ..job }, &want, 4, 0, &stopped);
         if stopped() {
             return None;
         }
         progress_of(&coarse, 0);
     }
+    let bounce: Vec<Bounce> = wanted
+        .par_iter()
+        .enumerate()
+        .map(|(i, on)| if *on { bounce_of(&scene, scene.lamps.get(i)) } else { vec![None; scene.quads.len()] })
+        .collect();
+    let job = Job { bounce: &bounce, ..job };
     let mut sums = Sums::new(w, h, want.len());
     for pass in 0..of {
         sums.pass(&job, &want, 1, pass, &stopped);
@@ -311,6 +322,14 @@ impl Sums {
                         return var.sqrt() * exposure[k] > 0.02 * mean + 0.008;
                     }
                     let seen = me[k * PER_LAMP + 4];
+                    if mean < 0.12 {
+                        // in the shadow the bounce is all there is
+                        let m = me[k * PER_LAMP + 1] / n;
+                        let var = (me[k * PER_LAMP + 3] / n - m * m).max(0.0) / (n - 1.0);
+                        if var.sqrt() * exposure[k] > 0.2 * mean + 0.004 {
+                            return true;
+                        }
+                    }
                     let edge = [right, below].into_iter().any(|c| {
                         let other = green(c);
                         (other - mean).abs() > 0.10 * mean.max(other) + 0.03
@@ -321,7 +340,8 @@ impl Sums {
             .collect();
         let near = |i: usize| {
             let (x, y) = (i % w, i / w);
-            (y.saturating_sub(1)..(y + 2).min(h)).any(|v| (x.saturating_sub(1)..(x + 2).min(w)).any(|u| noisy[v * w + u]))
+            (y.saturating_sub(1)..(y + 2).min(h))
+                .any(|v| (x.saturating_sub(1)..(x + 2).min(w)).any(|u| noisy[v * w + u]))
         };
         let live: Vec<bool> = (0..w * h).into_par_iter().map(|i| self.live[i] && near(i)).collect();
         self.live = live;

@@ -116,7 +116,8 @@ impl Quad {
                 let p = pitch_m as f32;
                 let row = (y * self.half.1 / p).floor();
                 let shift = if row.rem_euclid(2.0) > 0.5 { 0.5 } else { 0.0 };
-                let (fx, fy) = ((x * self.half.0 / p + shift).rem_euclid(1.0) - 0.5, (y * self.half.1 / p).rem_euclid(1.0) - 0.5);
+                let (fx, fy) =
+                    ((x * self.half.0 / p + shift).rem_euclid(1.0) - 0.5, (y * self.half.1 / p).rem_euclid(1.0) - 0.5);
                 fx * fx + fy * fy > open as f32 / std::f32::consts::PI
             }
         }
@@ -200,7 +201,14 @@ impl Scene {
                 let scale = s.scale as f32;
                 let place = v(s.position_m);
                 let back = turn.transpose() / scale;
-                objects.push(Object { turn, back, place, centre: turn * (centre * scale) + place, reach: reach * scale, part });
+                objects.push(Object {
+                    turn,
+                    back,
+                    place,
+                    centre: turn * (centre * scale) + place,
+                    reach: reach * scale,
+                    part,
+                });
             }
             let own = &objects[first..];
             let centre = own.iter().map(|o| o.centre).sum::<V>() / own.len() as f32;
@@ -209,7 +217,13 @@ impl Scene {
         }
         let mut quads = Vec::new();
         for w in &set.walls {
-            quads.push(Quad::new(v(w.position_m), v(w.normal).normalize(), w.width_m, w.height_m, Flat::Wall(w.colour.map(|c| c as f32))));
+            quads.push(Quad::new(
+                v(w.position_m),
+                v(w.normal).normalize(),
+                w.width_m,
+                w.height_m,
+                Flat::Wall(w.colour.map(|c| c as f32)),
+            ));
         }
         for Board { position_m, aim_m, width_m, height_m, finish } in &set.boards {
             let c = v(*position_m);
@@ -278,7 +292,8 @@ impl Scene {
 
     /// Whether anything solid lies on the way; glass lets light through, dimmed by the caller's leave.
     pub(crate) fn blocked(&self, o: &V, d: &V, to: f32) -> bool {
-        self.met(o, d).any(|i| self.objects[i].any(o, d, to)) || self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
+        self.met(o, d).any(|i| self.objects[i].any(o, d, to))
+            || self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
     }
 
     /// Nearest part of a subject along a ray, if no flat thing lies before it.
@@ -310,7 +325,17 @@ impl Object {
             let inside = flat.dot(d) > 0.0;
             let flat = if inside { -flat } else { flat };
             let n = if n.dot(&flat) < 0.0 { -n } else { n };
-            Hit { t, n, flat, inside, paint, stuff: self.part.stuff, object: index, quad: usize::MAX, local: (0.0, 0.0) }
+            Hit {
+                t,
+                n,
+                flat,
+                inside,
+                paint,
+                stuff: self.part.stuff,
+                object: index,
+                quad: usize::MAX,
+                local: (0.0, 0.0),
+            }
         };
         match &self.part.form {
             Form::Mesh(m) => {

@@ -17,7 +17,7 @@ pub(crate) type Bounce = Vec<Option<Grid>>;
 /// Cells per side of the bounce grid of a board and of a wall: light that falls on one side of a
 /// third thing only must not leak to its other side.
 const BOARD_CELLS: usize = 16;
-const WALL_CELLS: usize = 48;
+const WALL_CELLS: usize = 36;
 /// Roughness under which gloss follows its own ray.
 const SHARP: f32 = 0.3;
 const DEEPEST: u32 = 4;
@@ -30,8 +30,8 @@ pub(crate) struct Job<'a> {
     pub bounce: &'a [Bounce],
     /// Lamps to trace; the last is the ambient.
     pub wanted: &'a [bool],
-    /// There is but one pass.
-    pub single: bool,
+    /// The bounce is traced in every pass, not every other.
+    pub bounce_always: bool,
     pub seed: u32,
 }
 
@@ -94,7 +94,7 @@ pub(crate) fn bounce_of(scene: &Scene, lamp: Option<&Lamp>) -> Bounce {
             }
             let cells = if matches!(q.what, Flat::Wall(_)) { WALL_CELLS } else { BOARD_CELLS };
             let mut values = Vec::with_capacity(cells * cells);
-            let per: u32 = if lamp.is_some() { 16 } else { 64 };
+            let per: u32 = if lamp.is_some() { 8 } else { 32 };
             for j in 0..cells {
                 for i in 0..cells {
                     let cell = (j * cells + i) as u32;
@@ -191,7 +191,8 @@ impl Job<'_> {
                 }
                 let to = best.map_or(reach, |b| b.0);
                 if let Some((t, l)) = f.meet(&ray.o, &ray.d, to) {
-                    let density = if ray.chosen.is_some() { f.density(&ray.d, t, l) / lamp.faces.len() as f32 } else { 0.0 };
+                    let density =
+                        if ray.chosen.is_some() { f.density(&ray.d, t, l) / lamp.faces.len() as f32 } else { 0.0 };
                     best = Some((t, l, i, density));
                 }
             }
@@ -322,7 +323,18 @@ impl Job<'_> {
     }
 
     /// Direct light, the bounce from boards and walls, and the ambient.
-    fn direct(&self, p: &V, hit: &Hit, d: &V, depth: u32, weight: Rgb, matte: Rgb, gloss: Option<(Rgb, f32)>, dice: Dice, out: &mut Gathered) {
+    fn direct(
+        &self,
+        p: &V,
+        hit: &Hit,
+        d: &V,
+        depth: u32,
+        weight: Rgb,
+        matte: Rgb,
+        gloss: Option<(Rgb, f32)>,
+        dice: Dice,
+        out: &mut Gathered,
+    ) {
         self.lamps(p, hit, d, depth, weight, matte, gloss, dice, out);
         let matte = mul(weight, matte);
         if matte.iter().all(|c| *c <= 0.0) {
@@ -336,10 +348,10 @@ impl Job<'_> {
         }
         // Seen by the camera, every other pass does for both: this light is faint and even.
         let matte = if depth == 0 {
-            if dice.index % 2 == 1 {
+            if !self.bounce_always && dice.index % 2 == 1 {
                 return;
             }
-            scaled(matte, if self.single { 1.0 } else { 2.0 })
+            scaled(matte, if self.bounce_always { 1.0 } else { 2.0 })
         } else {
             matte
         };
@@ -418,7 +430,18 @@ impl Job<'_> {
     }
 
     /// One point on each lamp, straight and by way of mirrors and foils.
-    fn lamps(&self, p: &V, hit: &Hit, d: &V, depth: u32, weight: Rgb, matte: Rgb, gloss: Option<(Rgb, f32)>, dice: Dice, out: &mut Gathered) {
+    fn lamps(
+        &self,
+        p: &V,
+        hit: &Hit,
+        d: &V,
+        depth: u32,
+        weight: Rgb,
+        matte: Rgb,
+        gloss: Option<(Rgb, f32)>,
+        dice: Dice,
+        out: &mut Gathered,
+    ) {
         let s = self.scene;
         let view = -d;
         for (i, lamp) in s.lamps.iter().enumerate() {
@@ -457,7 +480,11 @@ impl Job<'_> {
                     continue;
                 }
                 let m = mul(scaled(matte, 1.0 / PI), rgb);
-                let (e, n) = if rough == 0.0 { self.by_mirror(p, q, face, a, b) } else { self.by_foil(p, q, face, rough, (a, b), dice.two(200 + qi as u32)) };
+                let (e, n) = if rough == 0.0 {
+                    self.by_mirror(p, q, face, a, b)
+                } else {
+                    self.by_foil(p, q, face, rough, (a, b), dice.two(200 + qi as u32))
+                };
                 let cos = n.dot(&hit.n);
                 if e > 0.0 && cos > 0.0 && n.dot(&hit.flat) > 0.0 {
                     add(&mut out.light[i], mul(weight, m), e * cos * count);
@@ -487,7 +514,15 @@ impl Job<'_> {
     }
 
     /// The same by way of a foil: one point on it, one on the face.
-    fn by_foil(&self, p: &V, q: &Quad, face: &crate::emitter::Emitter, rough: f32, (a, b): (f32, f32), (x, y): (f32, f32)) -> (f32, V) {
+    fn by_foil(
+        &self,
+        p: &V,
+        q: &Quad,
+        face: &crate::emitter::Emitter,
+        rough: f32,
+        (a, b): (f32, f32),
+        (x, y): (f32, f32),
+    ) -> (f32, V) {
         let none = (0.0, V::z());
         let on = q.at(2.0 * x - 1.0, 2.0 * y - 1.0) + q.n * 2e-4;
         let to = on - p;

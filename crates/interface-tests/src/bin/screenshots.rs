@@ -35,6 +35,7 @@ async fn main() -> anyhow::Result<()> {
         ("Night ferryman", "read", "read"),
         ("Light test", "read", "read-balls"),
         ("Night ferryman", "rebuild", "rebuild"),
+        ("Elixir", "rebuild", "rebuild-bottle"),
         ("Miller", "verdict", "verdict"),
     ] {
         if !wanted(name) {
@@ -44,6 +45,9 @@ async fn main() -> anyhow::Result<()> {
         b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;
         b.wait("case-title").await?;
         settle().await;
+        if step == "rebuild" {
+            drawn(&b).await?;
+        }
         b.shot(&folder.join(format!("{name}.png"))).await?;
     }
     if wanted("read-phone") || wanted("rebuild-phone") {
@@ -57,6 +61,9 @@ async fn main() -> anyhow::Result<()> {
                 b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;
                 b.wait("step-read").await?;
                 settle().await;
+                if step == "rebuild" {
+                    drawn(&b).await?;
+                }
                 b.shot(&folder.join(format!("{name}.png"))).await?;
             }
         }
@@ -66,4 +73,9 @@ async fn main() -> anyhow::Result<()> {
         println!("console: {line}");
     }
     b.close().await
+}
+
+/// Waits until the studio has drawn the set.
+async fn drawn(b: &Browser) -> anyhow::Result<()> {
+    b.text_when("studio-status", |t| t.contains("Drawn in")).await.map(|_| ())
 }

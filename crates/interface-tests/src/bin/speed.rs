@@ -62,18 +62,24 @@ fn enlarged(jpeg: &[u8]) -> Result<(Vec<u8>, f64)> {
 
 /// The stand-in studio: a head, three area lights and a wall, 640 x 480.
 async fn studio(me: &Person, cases: &Value) -> Result<()> {
-    let case = cases.as_array().and_then(|c| c.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains("ferryman"))));
+    let case =
+        cases.as_array().and_then(|c| c.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains("ferryman"))));
     let id = case.and_then(|c| c["id"].as_str()).context("the demo case is missing")?.to_owned();
     let light = |name: &str, az: f64, el: f64, w: f64, stops: f64| {
         json!({"name": name, "azimuth_deg": az, "elevation_deg": el, "distance_m": 1.6, "level": {"stops": stops},
                "source": {"kind": "rectangle", "width_m": w, "height_m": 0.7}})
     };
     let mut set = me.get(&format!("/api/cases/{id}/set")).await?["set"].take();
-    set["lights"] = json!([light("key", -44.0, 32.0, 0.7, 0.0), light("fill", 40.0, 5.0, 1.0, -2.0), light("rim", 142.0, 26.0, 0.3, -0.3)]);
+    set["lights"] = json!([
+        light("key", -44.0, 32.0, 0.7, 0.0),
+        light("fill", 40.0, 5.0, 1.0, -2.0),
+        light("rim", 142.0, 26.0, 0.3, -0.3)
+    ]);
     set["picture"] = json!({"width": 640, "height": 480, "samples": 4});
     let draw = async |set: &Value| -> Result<(f64, f64)> {
         let start = Instant::now();
-        let mut r = me.http.post(format!("{}/api/cases/{id}/set/draw", me.base)).json(set).send().await?.error_for_status()?;
+        let mut r =
+            me.http.post(format!("{}/api/cases/{id}/set/draw", me.base)).json(set).send().await?.error_for_status()?;
         let (mut first, mut text) = (None, String::new());
         while let Some(chunk) = r.chunk().await? {
             text += &String::from_utf8_lossy(&chunk);

@@ -455,8 +455,8 @@ impl Fitted {
         let j = self.jacobian(s);
         let info = self.information(&j);
         let inv = info.clone().try_inverse().unwrap_or_else(|| DMatrix::identity(info.nrows(), info.nrows()));
-        // Neighbouring samples share the model's error: count one in six as independent.
-        let mut cov = &inv * (scale * 6.0);
+        // Neighbouring samples share the model's error: count one in two as independent.
+        let mut cov = &inv * (scale * 2.0);
         // Error of the outline: one Gauss-Newton step per unit of shift.
         for (dx, dy, dr) in [(1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)] {
             let d = 0.25;
@@ -484,7 +484,7 @@ impl Fitted {
                 let dir_var = cov[(q, q)] + cov[(q + 1, q + 1)];
                 let floor = 0.0012f64;
                 let half = lobe.log_half.exp();
-                let size_var = cov[(q + 2, q + 2)].max(0.0) + 0.035f64.powi(2) + (0.06 * lobe.stretched()).powi(2);
+                let size_var = cov[(q + 2, q + 2)].max(0.0) + 0.015f64.powi(2) + (0.025 * lobe.stretched()).powi(2);
                 // Under two degrees the turn is as narrow as the sampling: an upper bound.
                 let mut size_sd = size_var.sqrt().hypot((0.012 / half).powi(2)).min(1.5);
                 // The size shows only where the light turns to dark: without samples there it is open.
@@ -494,7 +494,7 @@ impl Fitted {
                     size_sd = size_sd.max(0.9);
                 }
                 let e = self.x[k].max(1e-12);
-                let lvl = (cov[(np + k, np + k)].max(0.0).sqrt() / e).hypot(0.01);
+                let lvl = (cov[(np + k, np + k)].max(0.0).sqrt() / e).hypot(0.006);
                 Seen {
                     direction: lobe.direction,
                     direction_sd: (dir_var.max(0.0) + floor * floor).sqrt().min(1.0),
@@ -505,8 +505,8 @@ impl Fitted {
             })
             .collect();
         let ambient = self.x[k_lights];
-        let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0005 * top);
-        let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.01)));
+        let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0002 * top);
+        let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.004)));
         MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, clipped, start }
     }
 }
@@ -551,10 +551,20 @@ fn choose_lights(s: &Samples) -> (Vec<Lobe>, f64) {
             starts.push(peaks[..k].to_vec());
         }
         if best.len() + 1 == k {
-            for extra in scan_for_one_more(s, &best, 2) {
+            for extra in scan_for_one_more(s, &best, if k == 3 { 4 } else { 2 }) {
                 let mut l = best.clone();
                 l.push(extra);
                 starts.push(l);
+            }
+            // A wide source may be two that were taken for one.
+            for (i, wide) in best.iter().enumerate().filter(|(_, l)| l.log_half.exp() > 0.25) {
+                let half = wide.log_half.exp();
+                for along in [wide.tangents.0, wide.tangents.1] {
+                    let mut l = best.clone();
+                    l[i] = Lobe::new((wide.direction + along * half).normalize(), 0.4 * half);
+                    l.push(Lobe::new((wide.direction - along * half).normalize(), 0.4 * half));
+                    starts.push(l);
+                }
             }
         }
         // A few steps from each start, then on with the best.

@@ -10,7 +10,7 @@ use std::f64::consts::PI;
 
 /// Ball radius over light distance, mean and spread: a probe of 5 to 10 cm across, lights at one to
 /// four metres (common practice).
-const NEAR: (f64, f64) = (0.014, 0.012);
+const NEAR: (f64, f64) = (0.014, 0.008);
 
 /// What a mirror ball says.
 #[derive(Debug, Clone)]
@@ -30,6 +30,9 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
         Search { signal: Signal::Luminance, smooth: 0, lowest_stops: -9.0, most: 6, contrast: 0.5, max_border: 0.9 };
     let blobs = find(photo, e.centre, e.rx, |x, y| e.level(x, y), search);
     let shifted = |dx: f64, dr: f64| SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1]], e.rx + dr);
+    // Before an equally bright room the outline cannot be seen, and nobody marks what cannot be seen to
+    // a third of a pixel.
+    let sd_px = if outline.support > 0.0 { outline.sd_px } else { outline.sd_px.max(0.35) };
     let d = 0.5;
     let variants = [shifted(d, 0.0), shifted(0.0, d)];
     let mut lights: Vec<(Seen, Blob)> = blobs
@@ -44,7 +47,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
                     let base = sphere.mirrored(b.centre[0], b.centre[1])?;
                     // a shift can go two ways, a radius one
                     let ways = if i == 0 { 2.0 } else { 1.0 };
-                    Some(ways * (angle_between(&m, &base) / d * outline.sd_px).powi(2))
+                    Some(ways * (angle_between(&m, &base) / d * sd_px).powi(2))
                 })
                 .sum();
             let centroid = centroid_error(&b, e.rx);
@@ -88,7 +91,7 @@ pub(super) fn mapped_back(b: &Blob, sphere: &SeenSphere, reflectance: impl Fn(f6
     let direction = if b.area < 30.0 { reflect(&v, &n) } else { sum.normalize() };
     let omega = (omega * b.area_factor).min(2.0 * PI);
     let size = angular_size_of_solid_angle(omega);
-    let size_sd = b.log_radius_sd.hypot(0.02).min(1.2);
+    let size_sd = b.log_radius_sd.hypot(0.015).min(1.2);
     let radiance = b.height / reflectance(n.dot(&v));
     let facing = PI * radiance * (size / 2.0).sin().powi(2);
     let (over, over_sd) = b.log_over;

@@ -119,7 +119,8 @@ pub fn find(photo: &Photo, centre: [f64; 2], reach: f64, level: impl Fn(f64, f64
     // A speck far weaker in area than the largest is grain or the skirt of another.
     let largest = blobs.iter().map(|b| b.area * b.height).fold(0.0, f64::max);
     let lowest = search.lowest_stops.exp2();
-    blobs.retain(|b| b.area * b.height > lowest * largest && b.area > 0.6);
+    // What it looks like counts, not how small it is behind its clipping.
+    blobs.retain(|b| b.area * b.height > lowest * largest && b.area > 0.6 * b.area_factor.min(1.0));
     blobs.sort_by(|a, b| (b.area * b.height).total_cmp(&(a.area * a.height)));
     blobs
 }
@@ -389,7 +390,7 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
             Some(f) => {
                 area_factor = (f.area / sum).clamp(0.03, 1.1);
                 // the ellipse stands for shapes that are none, and the lens for one that is not known
-                log_radius_sd = log_radius_sd.hypot(f.log_radius_sd).hypot(0.07).hypot(0.2 / radius);
+                log_radius_sd = log_radius_sd.hypot(f.log_radius_sd).hypot(0.05).hypot(0.12 / radius);
                 log_over = f.log_over;
             }
             None => {

@@ -184,7 +184,9 @@ pub fn read(
             }
             let cut = e.level(b.centre[0], b.centre[1]) > 0.93 || b.at_border > 0.12;
             if let Some((_, sd)) = &mut seen.log_size {
-                *sd = sd.hypot(RATIO_SD).hypot(if cut { 0.4 } else { 0.0 });
+                // A cornea mirrors a few per cent: its spots are less burnt out than those of a mirror, and
+                // how a pixel gathers light matters half as much.
+                *sd = (0.5 * *sd).hypot(RATIO_SD).hypot(if cut { 0.4 } else { 0.0 });
             }
             let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
             let radiance = b.height / cornea_reflectance(cos_at(best, &b));

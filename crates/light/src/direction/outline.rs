@@ -55,9 +55,9 @@ struct Edge {
 /// `c2 cos 2t + s2 sin 2t` (an ellipse near a circle to first order).
 fn refine<const P: usize>(photo: &Photo, start: Ellipse, kind: EdgeKind) -> Refined {
     let r = (start.rx * start.ry).sqrt();
-    // A careful mark, set with the loupe and nudged by pixels, lies within half a pixel (0.29 px as a
-    // standard deviation); on a large picture seen reduced it is coarser.
-    let kept = Refined { ellipse: start, sd_px: (0.003 * r).max(0.35), moved: false, support: 0.0 };
+    // A careful mark, set with the loupe and nudged by pixels, lies within a third of a pixel (0.2 px
+    // as a standard deviation); on a large picture seen reduced it is coarser.
+    let kept = Refined { ellipse: start, sd_px: (0.002 * r).max(0.2), moved: false, support: 0.0 };
     if r < 5.0 {
         return Refined { sd_px: 0.7, ..kept };
     }
@@ -81,7 +81,7 @@ fn refine<const P: usize>(photo: &Photo, start: Ellipse, kind: EdgeKind) -> Refi
         / 72.0)
         .sqrt();
     if rms < 0.35_f64.max(1.5 * result.sd_px) {
-        return Refined { ellipse: start, moved: false, sd_px: result.sd_px.max(0.15), ..result };
+        return Refined { ellipse: start, moved: false, sd_px: result.sd_px.max(0.1), ..result };
     }
     result
 }

@@ -68,11 +68,14 @@ impl Ellipse {
     fn distance(&self, x: f64, y: f64) -> f64 {
         let (dx, dy) = (x - self.x, y - self.y);
         let (u, v) = (dx * self.cos + dy * self.sin, -dx * self.sin + dy * self.cos);
-        let k = (u / self.a).hypot(v / self.b);
+        // plain squares: hypot's care for overflow costs five times as much and is not needed here
+        let (p, q) = (u / self.a, v / self.b);
+        let k = (p * p + q * q).sqrt();
         if k < 1e-9 {
             return -self.b;
         }
-        let grad = (u / (self.a * self.a)).hypot(v / (self.b * self.b));
+        let (p, q) = (p / self.a, q / self.b);
+        let grad = (p * p + q * q).sqrt();
         (k - 1.0) * k / grad
     }
 

@@ -175,7 +175,11 @@ pub(crate) fn mesh(c: &Carving, colour: Option<Rgb>, step: f32) -> Mesh {
             let brow = limb(&q, p3(0.013, 0.0275, 0.006), p3(0.050 * c.width, 0.029, -0.014), 0.0052, 0.0026);
             let k = (brow / 0.003).clamp(0.0, 1.0);
             let blush = 0.5 * (-((q - p3(0.045 * c.width, -0.040, -0.005)).norm() / 0.022).powi(2)).exp();
-            let jaw = if c.capped { 0.30 * ((-0.055 - p.y) / 0.03).clamp(0.0, 1.0) * ((p.y + 0.16) / 0.03).clamp(0.0, 1.0) } else { 0.0 };
+            let jaw = if c.capped {
+                0.30 * ((-0.055 - p.y) / 0.03).clamp(0.0, 1.0) * ((p.y + 0.16) / 0.03).clamp(0.0, 1.0)
+            } else {
+                0.0
+            };
             let rgb = [
                 face[0] * (1.0 - jaw) * (0.3 + 0.7 * k),
                 face[1] * (1.0 - jaw) * (1.0 - 0.35 * blush) * (0.3 + 0.7 * k),

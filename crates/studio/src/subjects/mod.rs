@@ -80,7 +80,10 @@ pub(crate) fn parts(kind: SubjectKind, colour: Option<Rgb>, gaze: V) -> Vec<Part
                 stuff: Stuff::Coated(1.376),
             });
             let r = light::direction::eye::CORNEA_RADIUS_MM as f32 * heads::EYE_SCALE;
-            out.push(Part { form: Form::Sphere(c + gaze * to_cornea, r, iris), stuff: Stuff::Cornea(iris, gaze, 0.27) });
+            out.push(Part {
+                form: Form::Sphere(c + gaze * to_cornea, r, iris),
+                stuff: Stuff::Cornea(iris, gaze, 0.27),
+            });
         }
         out
     };

@@ -12,7 +12,18 @@ const BODY: f32 = 0.0365;
 pub(crate) fn bottle_profile() -> Vec<(f32, f32)> {
     let mut out = vec![(0.0, -0.150), (0.031, -0.150)];
     out.extend(smoothed(
-        &[(0.0335, -0.1485), (BODY, -0.143), (BODY, -0.10), (BODY, 0.0), (BODY, 0.028), (0.0345, 0.052), (0.0245, 0.078), (0.0165, 0.098), (0.0142, 0.116), (0.0138, 0.135)],
+        &[
+            (0.0335, -0.1485),
+            (BODY, -0.143),
+            (BODY, -0.10),
+            (BODY, 0.0),
+            (BODY, 0.028),
+            (0.0345, 0.052),
+            (0.0245, 0.078),
+            (0.0165, 0.098),
+            (0.0142, 0.116),
+            (0.0138, 0.135),
+        ],
         8,
     ));
     out
@@ -31,7 +42,9 @@ pub(crate) fn bottle_label() -> Mesh {
         let (y, a) = (p.y + 0.0375, p.x.atan2(p.z));
         let frame = (y.abs() - 0.042).abs() < 0.0012 || (a.abs() - 1.02).abs() < 0.02;
         let moon = (a * BODY).hypot(y - 0.012) < 0.0125 && (a * BODY - 0.006).hypot(y - 0.016) > 0.0105;
-        let lines = (-0.030..-0.006).contains(&y) && ((y + 0.03) / 0.008).fract() < 0.38 && a.abs() < 0.62 - 0.25 * ((y * 900.0).sin().abs());
+        let lines = (-0.030..-0.006).contains(&y)
+            && ((y + 0.03) / 0.008).fract() < 0.38
+            && a.abs() < 0.62 - 0.25 * ((y * 900.0).sin().abs());
         if moon {
             Paint::matte([0.55, 0.30, 0.06])
         } else if frame || lines {
@@ -146,7 +159,8 @@ pub(crate) fn shoe() -> Mesh {
 pub(crate) fn fork() -> Mesh {
     let distance = |p: &V| {
         // the height of its spine along its length
-        let bend = 0.010 * ((p.x + 0.045) / 0.05).clamp(-1.2, 1.0).powi(2) + 0.006 * ((p.x - 0.02) / 0.07).clamp(0.0, 1.0);
+        let bend =
+            0.010 * ((p.x + 0.045) / 0.05).clamp(-1.2, 1.0).powi(2) + 0.006 * ((p.x - 0.02) / 0.07).clamp(0.0, 1.0);
         let q = p3(p.x, p.y - bend, p.z);
         let handle = {
             let t = ((q.x - 0.0) / 0.095).clamp(0.0, 1.0);
@@ -159,7 +173,9 @@ pub(crate) fn fork() -> Mesh {
             .fold(f32::MAX, f32::min);
         join(join(handle, palm, 0.010), tines, 0.003) * 0.7
     };
-    from_distance([-0.10, -0.008, -0.018], [0.10, 0.03, 0.018], 0.0006, distance, |_| Paint::metal([0.76, 0.75, 0.72], 0.16))
+    from_distance([-0.10, -0.008, -0.018], [0.10, 0.03, 0.018], 0.0006, distance, |_| {
+        Paint::metal([0.76, 0.75, 0.72], 0.16)
+    })
 }
 
 /// Cloth in folds in the plane z = 0, hanging from y = 0.7 to -0.7.
@@ -177,7 +193,11 @@ pub(crate) fn drape(rgb: Rgb) -> Mesh {
             let (x, y) = (-0.6 + 1.2 * i as f32 / nx as f32, -0.7 + 1.4 * j as f32 / ny as f32);
             positions.push(p3(x, y, depth(x, y)));
             let e = 1e-3;
-            let n = p3(-(depth(x + e, y) - depth(x - e, y)) / (2.0 * e), -(depth(x, y + e) - depth(x, y - e)) / (2.0 * e), 1.0);
+            let n = p3(
+                -(depth(x + e, y) - depth(x - e, y)) / (2.0 * e),
+                -(depth(x, y + e) - depth(x, y - e)) / (2.0 * e),
+                1.0,
+            );
             normals.push(n.normalize());
             paint.push(Paint::matte(rgb));
         }
@@ -194,7 +214,7 @@ pub(crate) fn drape(rgb: Rgb) -> Mesh {
 }
 
 /// Reflectances of the wedge, from image left.
-pub(crate) const WEDGE: [f64; 8] = [0.90, 0.636, 0.45, 0.318, 0.225, 0.159, 0.1125, 0.0795];
+pub(crate) const WEDGE: [f64; 8] = [0.90, 0.636, 0.45, 0.3182, 0.225, 0.159, 0.1125, 0.0795];
 
 /// Step wedge in the plane z = 0.
 pub(crate) fn wedge() -> Mesh {
