@@ -97,7 +97,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
         picture: PictureSpec {
             width: (f64::from(width) * k).round().max(16.0) as u32,
             height: (f64::from(height) * k).round().max(16.0) as u32,
-            samples: 4,
+            samples: 16,
             ..PictureSpec::default()
         },
     }

@@ -113,7 +113,7 @@ fn preview(mut set: LightSet) -> LightSet {
     let k = 560.0 / f64::from(p.width.max(p.height));
     p.width = (f64::from(p.width) * k).round() as u32;
     p.height = (f64::from(p.height) * k).round() as u32;
-    p.samples = 8;
+    p.samples = 16;
     p.full_well = None;
     set
 }

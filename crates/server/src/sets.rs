@@ -234,10 +234,7 @@ fn draw(
     // One trace at a time for a case; the one before was told to stop.
     let Ok(mut cache) = cache.lock() else { return };
     let finished = studio::trace(set, &mut cache, cancel, |p| {
-        // the bounce needs two samples to be whole
-        if p.samples != 1 {
-            send(line(jpeg_of(set, p.plates), p.samples, false));
-        }
+        send(line(jpeg_of(set, p.plates), p.samples, false));
     });
     if let Some(plates) = finished {
         send(line(jpeg_of(set, &plates), of, true));

@@ -157,7 +157,7 @@ pub fn trace(
         scene: &scene,
         bounce: &dark,
         wanted: &wanted,
-        bounce_always: of == 1 || of > ADAPTED,
+        smooth: of <= ADAPTED,
         seed: hash(set.picture.seed ^ 0x5eed),
     };
     let (w, h) = (set.picture.width as usize, set.picture.height as usize);
@@ -171,7 +171,7 @@ pub fn trace(
         Plates { width: set.picture.width, height: set.picture.height, lamps: all, ambient }
     };
     let mut progress_of = |sums: &Sums, samples: u32| {
-        let fresh = want.iter().enumerate().map(|(k, i)| (*i, sums.mean(k))).collect();
+        let fresh = want.iter().copied().zip(sums.means()).collect();
         progress(&Progress { plates: &assemble(fresh), samples, of });
     };
     let exposure: Vec<f32> = want
@@ -185,7 +185,7 @@ pub fn trace(
     let stopped = || cancel.load(Ordering::Relaxed);
     if w * h > 40_000 {
         let mut coarse = Sums::new(w, h, want.len());
-        coarse.pass(&Job { bounce_always: true, ..job }, &want, 4, 0, &stopped);
+        coarse.pass(&Job { smooth: false, ..job }, &want, 4, 0, &stopped);
         if stopped() {
             return None;
         }
@@ -204,16 +204,16 @@ pub fn trace(
             return None;
         }
         let n = pass + 1;
-        if n < of && n.is_power_of_two() {
+        // fewer samples look no better than the coarse first look
+        if n < of && n.is_power_of_two() && n >= EVEN_PASSES {
             progress_of(&sums, n);
-            if n >= EVEN_PASSES && of <= ADAPTED {
-                sums.choose_noisy(&exposure, want.iter().position(|i| *i == channels - 1));
+            if of <= ADAPTED {
+                sums.choose_noisy(&exposure);
             }
         }
     }
     let mut fresh = Vec::new();
-    for (k, i) in want.iter().copied().enumerate() {
-        let plate = sums.mean(k);
+    for (i, plate) in want.iter().copied().zip(sums.means()) {
         cache.put(lamp_keys.get(i).copied().unwrap_or(ambient_key), plate.clone());
         fresh.push((i, plate));
     }
@@ -225,8 +225,9 @@ const EVEN_PASSES: u32 = 4;
 /// Who asks for more samples than this gets them in every pixel.
 const ADAPTED: u32 = 32;
 
-/// Sums of samples per pixel, row by row. A pixel holds per lamp: linear RGB, the square of the green
-/// and how many samples saw the lamp; then whether it is glossy, and its samples.
+/// Sums of samples per pixel, row by row. A pixel holds per lamp: linear RGB, the square of the green,
+/// how many samples saw the lamp, and the soft light's RGB; then the colour the soft light falls on,
+/// normal, distance, whether it is glossy, and its samples.
 struct Sums {
     w: usize,
     h: usize,
@@ -236,35 +237,109 @@ struct Sums {
 }
 
 /// Values per lamp in a pixel.
-const PER_LAMP: usize = 5;
+const PER_LAMP: usize = 8;
+const SOFT: usize = 5;
+/// Values of a pixel after its lamps.
+const REST: usize = 9;
+const NORMAL: usize = 3;
+const DEPTH: usize = 6;
+const GLOSSY: usize = 7;
+const COUNT: usize = 8;
+/// Offsets in pixels and weights the soft light is smoothed over, to both sides (a Gaussian of 3.5).
+const TAPS: [(isize, f32); 7] = [(-6, 0.230), (-4, 0.520), (-2, 0.849), (0, 1.0), (2, 0.849), (4, 0.520), (6, 0.230)];
 
 impl Sums {
     fn new(w: usize, h: usize, lamps: usize) -> Sums {
-        let stride = lamps * PER_LAMP + 2;
-        Sums { w, h, lamps, cells: vec![0.0; stride * w * h], live: vec![true; w * h] }
+        Sums { w, h, lamps, cells: vec![0.0; (lamps * PER_LAMP + REST) * w * h], live: vec![true; w * h] }
     }
 
     fn stride(&self) -> usize {
-        self.lamps * PER_LAMP + 2
+        self.lamps * PER_LAMP + REST
     }
 
-    fn mean(&self, lamp: usize) -> Plate {
-        let mut out = vec![0.0f32; 3 * self.w * self.h];
-        let s = self.stride();
-        out.par_chunks_mut(3 * self.w).zip(self.cells.par_chunks(s * self.w)).for_each(|(out, row)| {
-            for (o, cell) in out.chunks_exact_mut(3).zip(row.chunks_exact(s)) {
-                let k = 1.0 / cell[s - 1].max(1.0);
-                for (o, v) in o.iter_mut().zip(&cell[lamp * PER_LAMP..]) {
-                    *o = v * k;
+    /// The rest of a pixel's values.
+    fn rest<'a>(&self, cell: &'a [f32]) -> &'a [f32] {
+        &cell[self.lamps * PER_LAMP..]
+    }
+
+    /// The plates so far. The soft light is smoothed over the surface it falls on (a cross-bilateral
+    /// filter by normal and distance, Eisemann & Durand 2004, one direction after the other).
+    fn means(&self) -> Vec<Plate> {
+        let (w, s) = (self.w, self.stride());
+        let n = 3 * self.lamps;
+        let mut soft: Vec<f32> = vec![0.0; n * w * self.h];
+        soft.par_chunks_mut(n).zip(self.cells.par_chunks(s)).for_each(|(o, c)| {
+            // the soft light is traced in half of the passes, with twice the weight
+            let k = 1.0 / self.rest(c)[COUNT].max(1.0);
+            for lamp in 0..self.lamps {
+                for j in 0..3 {
+                    o[3 * lamp + j] = c[lamp * PER_LAMP + SOFT + j] * k;
                 }
             }
         });
-        Arc::new(out)
+        if soft.iter().any(|v| *v > 0.0) {
+            for across in [true, false] {
+                soft = self.smoothed(&soft, n, across);
+            }
+        }
+        (0..self.lamps)
+            .map(|lamp| {
+                let mut out = vec![0.0f32; 3 * w * self.h];
+                out.par_chunks_mut(3).zip(self.cells.par_chunks(s)).zip(soft.par_chunks(n)).for_each(|((o, c), e)| {
+                    let rest = self.rest(c);
+                    let k = 1.0 / rest[COUNT].max(1.0);
+                    for j in 0..3 {
+                        o[j] = c[lamp * PER_LAMP + j] * k + e[3 * lamp + j] * rest[j] * k;
+                    }
+                });
+                Arc::new(out)
+            })
+            .collect()
+    }
+
+    fn smoothed(&self, from: &[f32], n: usize, across: bool) -> Vec<f32> {
+        let (w, h, s) = (self.w as isize, self.h as isize, self.stride());
+        let mut out = vec![0.0f32; from.len()];
+        out.par_chunks_mut(n * self.w).enumerate().for_each(|(y, row)| {
+            for x in 0..w {
+                let rest = |x: isize, y: isize| self.rest(&self.cells[((y * w + x) as usize) * s..]);
+                let me = rest(x, y as isize);
+                let o = &mut row[x as usize * n..(x as usize + 1) * n];
+                let mut total = 0.0;
+                for (d, spread) in TAPS {
+                    let (u, v) = if across { (x + d, y as isize) } else { (x, y as isize + d) };
+                    if u < 0 || v < 0 || u >= w || v >= h {
+                        continue;
+                    }
+                    let other = rest(u, v);
+                    let (ka, kb) = (1.0 / me[COUNT].max(1.0), 1.0 / other[COUNT].max(1.0));
+                    let dot = me[NORMAL] * other[NORMAL]
+                        + me[NORMAL + 1] * other[NORMAL + 1]
+                        + me[NORMAL + 2] * other[NORMAL + 2];
+                    let dot = (dot * ka * kb).max(0.0);
+                    let (za, zb) = (me[DEPTH] * ka, other[DEPTH] * kb);
+                    let gap = (za - zb) / (0.012 * za + 1e-4);
+                    let (d2, near) = (dot * dot, 1.0 / (1.0 + gap * gap));
+                    let d8 = d2 * d2 * d2 * d2;
+                    let k = spread * d8 * d8 * d8 * near * near + if d == 0 { 1e-4 } else { 0.0 };
+                    if k < 1e-3 && d != 0 {
+                        continue;
+                    }
+                    total += k;
+                    let f = &from[(v * w + u) as usize * n..][..n];
+                    for (o, f) in o.iter_mut().zip(f) {
+                        *o += k * f;
+                    }
+                }
+                o.iter_mut().for_each(|o| *o /= total);
+            }
+        });
+        out
     }
 
     /// One sample in each live pixel, or one for every block of `step` pixels.
     fn pass(&mut self, job: &Job, want: &[usize], step: usize, pass: u32, stopped: &(impl Fn() -> bool + Sync)) {
-        let (w, s) = (self.w, self.stride());
+        let (w, s, lamps) = (self.w, self.stride(), self.lamps);
         let live = &self.live;
         self.cells.par_chunks_mut(s * w * step).enumerate().for_each(|(r, rows)| {
             let mut out = Gathered::new(job.wanted.len());
@@ -287,9 +362,18 @@ impl Sums {
                             lamp[2] += rgb[2];
                             lamp[3] += rgb[1] * rgb[1];
                             lamp[4] += f32::from(u8::from(out.seen[*i]));
+                            for j in 0..3 {
+                                lamp[SOFT + j] += out.soft[*i][j];
+                            }
                         }
-                        cell[s - 2] = cell[s - 2].max(f32::from(u8::from(out.glossy)));
-                        cell[s - 1] += 1.0;
+                        let rest = &mut cell[lamps * PER_LAMP..];
+                        for j in 0..3 {
+                            rest[j] += out.matte[j];
+                            rest[NORMAL + j] += out.normal[j];
+                        }
+                        rest[DEPTH] += out.depth;
+                        rest[GLOSSY] = rest[GLOSSY].max(f32::from(u8::from(out.glossy)));
+                        rest[COUNT] += 1.0;
                     }
                 }
             }
@@ -297,9 +381,9 @@ impl Sums {
     }
 
     /// Keeps sampling where the picture is not yet sure, there or in a neighbour: in penumbras (a lamp
-    /// seen by some samples only), on edges, and where gloss or the ambient is rough. `exposure` is
+    /// seen by some samples only), on edges, and where gloss is rough. `exposure` is
     /// how bright each lamp is in the picture now.
-    fn choose_noisy(&mut self, exposure: &[f32], ambient_at: Option<usize>) {
+    fn choose_noisy(&mut self, exposure: &[f32]) {
         let (w, h) = (self.w, self.h);
         let s = self.stride();
         let cell = |i: usize| &self.cells[i * s..(i + 1) * s];
@@ -310,26 +394,18 @@ impl Sums {
                     return false;
                 }
                 let me = cell(i);
-                let (glossy, n) = (me[s - 2] > 0.0, me[s - 1]);
+                let (glossy, n) = (self.rest(me)[GLOSSY] > 0.0, self.rest(me)[COUNT]);
                 let right = cell(if i % w + 1 < w { i + 1 } else { i });
                 let below = cell(if i + w < w * h { i + w } else { i });
                 (0..self.lamps).any(|k| {
-                    let green = |c: &[f32]| c[k * PER_LAMP + 1] / c[s - 1].max(1.0) * exposure[k];
+                    let green = |c: &[f32]| c[k * PER_LAMP + 1] / self.rest(c)[COUNT].max(1.0) * exposure[k];
                     let mean = green(me);
-                    if ambient_at == Some(k) || glossy {
+                    if glossy {
                         let m = me[k * PER_LAMP + 1] / n;
                         let var = (me[k * PER_LAMP + 3] / n - m * m).max(0.0) / (n - 1.0);
                         return var.sqrt() * exposure[k] > 0.02 * mean + 0.008;
                     }
                     let seen = me[k * PER_LAMP + 4];
-                    if mean < 0.12 {
-                        // in the shadow the bounce is all there is
-                        let m = me[k * PER_LAMP + 1] / n;
-                        let var = (me[k * PER_LAMP + 3] / n - m * m).max(0.0) / (n - 1.0);
-                        if var.sqrt() * exposure[k] > 0.2 * mean + 0.004 {
-                            return true;
-                        }
-                    }
                     let edge = [right, below].into_iter().any(|c| {
                         let other = green(c);
                         (other - mean).abs() > 0.10 * mean.max(other) + 0.03

@@ -30,8 +30,8 @@ pub(crate) struct Job<'a> {
     pub bounce: &'a [Bounce],
     /// Lamps to trace; the last is the ambient.
     pub wanted: &'a [bool],
-    /// The bounce is traced in every pass, not every other.
-    pub bounce_always: bool,
+    /// The bounce is kept apart, to be smoothed.
+    pub smooth: bool,
     pub seed: u32,
 }
 
@@ -39,6 +39,13 @@ pub(crate) struct Job<'a> {
 #[derive(Debug, Clone)]
 pub(crate) struct Gathered {
     pub light: Vec<Rgb>,
+    /// Bounced and ambient light on what the camera sees, before its colour: smooth over a surface.
+    pub soft: Vec<Rgb>,
+    /// That colour.
+    pub matte: Rgb,
+    /// Normal and distance of what the camera sees.
+    pub normal: V,
+    pub depth: f32,
     /// The lamp was seen from where the camera ray ended.
     pub seen: Vec<bool>,
     /// It went on along a mirrored or clear way.
@@ -47,11 +54,21 @@ pub(crate) struct Gathered {
 
 impl Gathered {
     pub(crate) fn new(channels: usize) -> Gathered {
-        Gathered { light: vec![[0.0; 3]; channels], seen: vec![false; channels], glossy: false }
+        Gathered {
+            light: vec![[0.0; 3]; channels],
+            soft: vec![[0.0; 3]; channels],
+            matte: [0.0; 3],
+            normal: V::zeros(),
+            depth: 0.0,
+            seen: vec![false; channels],
+            glossy: false,
+        }
     }
 
     pub(crate) fn clear(&mut self) {
         self.light.iter_mut().for_each(|c| *c = [0.0; 3]);
+        self.soft.iter_mut().for_each(|c| *c = [0.0; 3]);
+        (self.matte, self.normal, self.depth) = ([0.0; 3], V::zeros(), 0.0);
         self.seen.iter_mut().for_each(|s| *s = false);
         self.glossy = false;
     }
@@ -148,6 +165,9 @@ impl Job<'_> {
         out.glossy |= ray.depth > 0;
         let hit = self.scene.nearest(&ray.o, &ray.d, 1e-5);
         let reach = hit.map_or(f32::MAX, |h| h.t);
+        if ray.depth == 0 {
+            out.depth = reach.min(1e4);
+        }
         if self.sees_lamp(ray, reach, out) {
             return;
         }
@@ -322,7 +342,7 @@ impl Job<'_> {
         scaled(iris, fibre * rim)
     }
 
-    /// Direct light, the bounce from boards and walls, and the ambient.
+    /// Direct light and the bounce.
     fn direct(
         &self,
         p: &V,
@@ -340,21 +360,27 @@ impl Job<'_> {
         if matte.iter().all(|c| *c <= 0.0) {
             return;
         }
+        if depth > 0 || !self.smooth {
+            return self.bounce(p, hit, depth, matte, dice, out);
+        }
+        // Kept apart from its colour, to be smoothed over the surface later. It is faint and even:
+        // every other pass does for both.
+        (out.matte, out.normal) = (matte, hit.n);
+        if dice.index.is_multiple_of(2) {
+            std::mem::swap(&mut out.light, &mut out.soft);
+            self.bounce(p, hit, depth, [2.0; 3], dice, out);
+            std::mem::swap(&mut out.light, &mut out.soft);
+        }
+    }
+
+    /// Light that boards, walls and other parts of the subject scatter, and the ambient.
+    fn bounce(&self, p: &V, hit: &Hit, depth: u32, matte: Rgb, dice: Dice, out: &mut Gathered) {
         self.boards(p, hit, matte, dice, out);
         // walls and ambient along one cosine-weighted ray
         let lamps_wanted = self.wanted[..self.ambient()].iter().any(|w| *w);
         if !(self.wants_ambient() || lamps_wanted) {
             return;
         }
-        // Seen by the camera, every other pass does for both: this light is faint and even.
-        let matte = if depth == 0 {
-            if !self.bounce_always && dice.index % 2 == 1 {
-                return;
-            }
-            scaled(matte, if self.bounce_always { 1.0 } else { 2.0 })
-        } else {
-            matte
-        };
         let (a, b) = dice.two(5);
         let ray = cosine_direction(&hit.n, a, b);
         if ray.dot(&hit.flat) <= 0.0 {

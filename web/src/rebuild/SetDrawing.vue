@@ -2,7 +2,7 @@
 // Plan or side view to scale, from props alone. Light is drawn, not gear. Lights and boards can be
 // dragged, and moved by the arrow keys when they have the focus.
 import { computed, ref } from 'vue'
-import type { LightSet, SetMeter } from '../api/client'
+import type { LightMeter, LightSet, SetMeter } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
 import { lobeStrength } from '../halo/band'
 import { cone, length, moved, project, roleOf, sheet, type Aspect, type P2, type P3, type Units } from './drawing'
@@ -13,6 +13,9 @@ const emit = defineEmits<{ choose: [i: number]; grab: []; move: [thing: Thing, t
 
 const W = 420
 const H = 300
+// a head, or a thing as large as a bottle
+const head = computed(() => /^head/.test(props.set.subjects?.[0]?.kind ?? 'head'))
+const size = computed(() => (head.value ? [0.085, 0.1, 0.13, 0.08] : [0.04, 0.04, 0.07, 0]))
 const at = (p: number[]) => project(props.aspect, p)
 const subject = computed(() => at([0, 0, 0]))
 const camera = computed(() => at(props.set.camera.position_m))
@@ -59,6 +62,8 @@ const grid = computed(() => {
 const mid = (a: P2, b: P2, t: number) => ({ x: a.x + (b.x - a.x) * t, y: a.y + (b.y - a.y) * t })
 const clampX = (x: number) => Math.max(40, Math.min(W - 40, x))
 const clampY = (y: number) => Math.max(14, Math.min(H - 8, y))
+// along the floor in plan, above it from the side
+const label = (l: LightMeter) => `${clip(l.name)} ${length(props.aspect === 'plan' ? Math.hypot(l.position_m[0]!, l.position_m[2]!) : l.position_m[1]! + props.floor, props.units)}`
 const clip = (text: string) => (text.length > 12 ? `${text.slice(0, 11)}…` : text)
 
 const svg = ref<SVGSVGElement | null>(null)
@@ -106,8 +111,8 @@ function key(e: KeyboardEvent, thing: Thing) {
       <line v-for="(e, i) in frame" :key="i" :x1="s(camera).x" :y1="s(camera).y" :x2="s(e).x" :y2="s(e).y" />
     </g>
     <g class="subject">
-      <ellipse v-if="aspect === 'plan'" :cx="s(subject).x" :cy="s({ x: 0, y: -0.08 }).y" :rx="0.085 * fit.k" :ry="0.1 * fit.k" />
-      <ellipse v-else :cx="s({ x: 0.08, y: 0 }).x" :cy="s(subject).y" :rx="0.1 * fit.k" :ry="0.13 * fit.k" />
+      <ellipse v-if="aspect === 'plan'" :cx="s(subject).x" :cy="s({ x: 0, y: -size[3]! }).y" :rx="size[0]! * fit.k" :ry="size[1]! * fit.k" />
+      <ellipse v-else :cx="s({ x: size[3]!, y: 0 }).x" :cy="s(subject).y" :rx="size[1]! * fit.k" :ry="size[2]! * fit.k" />
       <circle :cx="s(subject).x" :cy="s(subject).y" r="2.6" class="point" />
     </g>
     <polygon v-for="(f, i) in flags" :key="`f${i}`" class="flag" :points="pts(f)" />
@@ -120,14 +125,14 @@ function key(e: KeyboardEvent, thing: Thing) {
     </g>
     <g
       v-for="l in lights" :key="l.i" :class="[`role-${l.role}`, { chosen: chosen === l.i, off: l.l.off }]" class="light grab" tabindex="0" role="button"
-      :aria-label="`${l.l.name}, ${length(l.l.distance_m, units)} away`" :data-test="`${aspect}-light-${l.i}`"
+      :aria-label="`${label(l.l)}: ${l.l.name}, ${length(l.l.distance_m, units)} away`" :data-test="`${aspect}-light-${l.i}`"
       @pointerdown="down($event, { what: 'light', i: l.i })" @pointermove="drag" @pointerup="up" @pointercancel="up" @keydown="key($event, { what: 'light', i: l.i })" @focus="emit('choose', l.i)"
     >
       <polygon class="cone" :points="pts(l.cone)" :fill-opacity="l.l.off ? 0.04 : 0.42 * lobeStrength(l.l.level_stops)" />
       <line v-if="aspect === 'side'" class="drop" :x1="s(l.lamp).x" :y1="s(l.lamp).y" :x2="s(l.foot).x" :y2="s(l.foot).y" />
       <polygon class="face" :points="pts(l.corners)" />
       <RoleMark :role="l.role" :x="s(l.lamp).x" :y="s(l.lamp).y" :r="6.5" />
-      <text :x="clampX(s(mid(subject, l.at, 0.62)).x)" :y="clampY(s(mid(subject, l.at, 0.62)).y)">{{ clip(l.l.name) }} {{ length(aspect === 'plan' ? Math.hypot(l.l.position_m[0]!, l.l.position_m[2]!) : l.l.position_m[1]! + floor, units) }}</text>
+      <text :x="clampX(s(mid(subject, l.at, 0.62)).x)" :y="clampY(s(mid(subject, l.at, 0.62)).y)">{{ label(l.l) }}</text>
     </g>
     <g class="camera">
       <circle :cx="s(camera).x" :cy="s(camera).y" r="4" />
