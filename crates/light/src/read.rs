@@ -2,7 +2,7 @@
 
 use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Evidence, Fused, fuse};
-use crate::direction::{Seen, ball_matte, ball_mirror, eye, strongest};
+use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
 use crate::geometry::{AzEl, Camera, Vec3, clock_of};
 use crate::levels;
 use crate::looks::{hardness, name_look};
@@ -58,9 +58,13 @@ struct Outcome {
     ambient: Option<(f64, f64)>,
     patch: Option<(PatchRole, PatchReading)>,
     warnings: Vec<Warning>,
+    /// Natural log of an angular size without a direction, with its standard deviation.
+    size: Option<(f64, f64)>,
     balls: Option<ball_matte::Start>,
 }
 
+/// Turn from light to dark under which a line's edge is called crisp (common practice, ours).
+const CRISP_EDGE_DEG: f64 = 4.0;
 /// Stops under the key below which a spot that only a mirror sees is a lit thing.
 const MIRRORED_THING_STOPS: f64 = -2.8;
 
@@ -74,6 +78,8 @@ struct Reader<'a> {
     evidence: Vec<Evidence>,
     ambient: Vec<(String, f64, f64)>,
     patches: Vec<(String, PatchRole, PatchReading)>,
+    sizes: Vec<(String, f64, f64)>,
+    camera_known: bool,
     warnings: Vec<Warning>,
 }
 
@@ -115,6 +121,8 @@ impl<'a> Reader<'a> {
             evidence: Vec::new(),
             ambient: Vec::new(),
             patches: Vec::new(),
+            sizes: Vec::new(),
+            camera_known: !assumed,
             warnings,
         }
     }
@@ -128,6 +136,7 @@ impl<'a> Reader<'a> {
         self.by_mark.insert(mark.id.clone(), o.reading.clone());
         self.evidence.extend(o.evidence.iter().cloned());
         self.ambient.extend(o.ambient.map(|(level, sd)| (mark.id.clone(), level, sd)));
+        self.sizes.extend(o.size.map(|(l, sd)| (mark.id.clone(), l, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.warnings.extend(o.warnings.iter().cloned());
     }
@@ -141,6 +150,11 @@ impl<'a> Reader<'a> {
                 self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
             }
             MarkKind::Patch { role, polygon } => self.patch(id, *role, polygon),
+            MarkKind::Cast { base, top, tip, height_m } => {
+                self.cast(id, cast::CastPoints { base: *base, top: *top, tip: *tip }, *height_m)
+            }
+            MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
+            MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
             _ => {
                 self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
                 MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
@@ -367,6 +381,124 @@ impl<'a> Reader<'a> {
         }
     }
 
+    /// Says why a mark could not be read.
+    fn unread(&mut self, id: &str, code: &str, problem: &dyn std::fmt::Display) -> MarkReading {
+        let says = format!("{}.", capital(&problem.to_string()));
+        self.warn(id, code, says.clone());
+        MarkReading { says, ..Default::default() }
+    }
+
+    fn cast(&mut self, id: &str, points: cast::CastPoints, height_m: Option<f64>) -> MarkReading {
+        let r = match cast::read(self.camera, self.camera_known, points) {
+            Ok(r) => r,
+            Err(problem) => return self.unread(id, "shadow_unread", &problem),
+        };
+        if let (Some(h), Some(c)) = (height_m, self.marks.camera.as_ref().and_then(|c| c.height_m))
+            && (r.relative_height * c / h).ln().abs() > 0.35
+        {
+            let seen = r.relative_height * c;
+            self.warn(
+                id,
+                "shadow_height",
+                format!("By the camera's height and tilt the object is {seen:.2} m high, not {h:.2} m: one of them is wrong."),
+            );
+        }
+        let seen =
+            Seen { direction: r.direction, direction_sd: r.direction_sd, log_size: None, log_level: None, rgb: None };
+        let sighting = self.sighting(&seen, clock_of(seen.direction.x, seen.direction.y), None);
+        self.witness(id, seen, None, None, false);
+        MarkReading { lights: vec![sighting], ..Default::default() }
+    }
+
+    fn penumbra(
+        &mut self,
+        id: &str,
+        a: [f64; 2],
+        b: [f64; 2],
+        gap_m: Option<f64>,
+        px_per_m: Option<f64>,
+    ) -> MarkReading {
+        let r = match penumbra::read(self.photo, a, b, gap_m, px_per_m) {
+            Ok(r) => r,
+            Err(problem) => return self.unread(id, "edge_unread", &problem),
+        };
+        if r.angle.is_none() {
+            self.warn(
+                id,
+                "edge_scale",
+                "With the gap to what casts the edge and the scale there, its width gives the light's size.",
+            );
+        }
+        let size = r.angle.map(|(a, sd)| {
+            let deg = a.to_degrees();
+            (round(deg, 2), [deg * (-sd).exp(), deg * sd.exp()].map(|v| round(v, 2)))
+        });
+        if let Some((a, sd)) = r.angle.filter(|_| !r.unresolved) {
+            self.now.size = Some((a.ln(), sd));
+        }
+        let says = match size {
+            Some((d, _)) if r.unresolved => {
+                format!("An edge as narrow as the picture resolves: the light fills at most {d:.1}°.")
+            }
+            Some((d, [lo, hi])) => {
+                format!("The edge is {:.1} px wide: the light fills {}.", r.width_px, sentence::size_range(d, lo, hi))
+            }
+            None => format!("The edge is {:.1} px wide and {:.1} stops deep.", r.width_px, r.step_stops),
+        };
+        MarkReading {
+            edge: Some(EdgeView {
+                width_px: round(r.width_px, 2),
+                step_stops: round(r.step_stops, 2),
+                angular_size_deg: size.map(|s| s.0),
+                angular_size_range_deg: size.map(|s| s.1),
+                unresolved: r.unresolved,
+            }),
+            says,
+            ..Default::default()
+        }
+    }
+
+    fn cylinder(&mut self, id: &str, axis: [[f64; 2]; 2], radius: f64) -> MarkReading {
+        let r = match cylinder::read(self.photo, self.camera, axis, radius) {
+            Ok(r) => r,
+            Err(problem) => return self.unread(id, "cylinder_unread", &problem),
+        };
+        if r.strips.iter().any(|s| s.clipped) {
+            self.warn(id, "highlight_clipped", "A bright line is clipped: it looks up to a pixel too wide.");
+        }
+        let strips: Vec<StripView> = r
+            .strips
+            .iter()
+            .map(|s| StripView {
+                azimuth_from_deg: degrees(s.from),
+                azimuth_to_deg: degrees(s.to),
+                azimuth_sd_deg: degrees(s.sd),
+                edge: if s.edge.to_degrees() < CRISP_EDGE_DEG { "crisp" } else { "feathered" }.into(),
+                edge_deg: degrees(s.edge),
+                over_ground: round(s.height, 4),
+                clipped: s.clipped,
+            })
+            .collect();
+        let gaps =
+            r.gaps.iter().map(|g| GapView { azimuth_from_deg: degrees(g[0]), azimuth_to_deg: degrees(g[1]) }).collect();
+        let says = if strips.is_empty() {
+            "No bright line: nothing bright is mirrored, or all is evenly bright.".to_owned()
+        } else {
+            let one = |s: &StripView| {
+                let (a, b) = (s.azimuth_from_deg, s.azimuth_to_deg);
+                format!("from {a:.0}° to {b:.0}° round the axis ({:.0}° wide, {})", b - a, s.edge)
+            };
+            let list: Vec<String> = strips.iter().map(one).collect();
+            format!(
+                "{} bright {}: {}.",
+                strips.len(),
+                if strips.len() == 1 { "line" } else { "lines" },
+                list.join("; ")
+            )
+        };
+        MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
+    }
+
     fn finish(mut self, meter: Option<&Meter>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
@@ -386,6 +518,12 @@ impl<'a> Reader<'a> {
                 }
                 keep
             });
+        }
+        // The width of an edge speaks for the light that casts shadows: the key.
+        if let Some(key) = fused.first_mut() {
+            let sizes = self.sizes.iter().map(|(_, l, sd)| (*l, *sd)).chain(key.seen.log_size);
+            key.seen.log_size = crate::direction::fusion::inverse_variance(sizes);
+            key.marks.extend(self.sizes.iter().map(|s| s.0.clone()));
         }
         let lights = self.lights(&fused);
         let calibrated = self.marks.encoding.as_ref().is_some_and(crate::tone::Encoding::is_calibrated);

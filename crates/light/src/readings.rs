@@ -103,6 +103,15 @@ pub struct MarkReading {
     /// Light of a patch.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub patch: Option<PatchReading>,
+    /// Edge of a shadow.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge: Option<EdgeView>,
+    /// Bright lines on a cylinder.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub strips: Option<Vec<StripView>>,
+    /// Azimuths about a cylinder with nothing bright.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gaps: Option<Vec<GapView>>,
     /// Outline as refined on the picture: centre x, y and radius in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub circle: Option<[f64; 3]>,
@@ -153,6 +162,52 @@ pub struct Sighting {
     /// The same catchlight if the eye is turned the other way, when that could not be settled.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub otherwise: Option<OtherDirection>,
+}
+
+/// The edge of a shadow.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct EdgeView {
+    /// Width from 10 to 90 % of the step, pixels across the edge.
+    pub width_px: f64,
+    /// Stops between the light and the dark side.
+    pub step_stops: f64,
+    /// Full angle of the light that casts it, if gap and scale are known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_deg: Option<f64>,
+    /// One standard deviation below and above.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub angular_size_range_deg: Option<[f64; 2]>,
+    /// As narrow as the picture resolves: the angle is an upper bound.
+    pub unresolved: bool,
+}
+
+/// A bright line on a glossy cylinder: where its source lies as seen from the line.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StripView {
+    /// Azimuth about the cylinder's axis of one edge at half height; 0 along the lens axis, positive to
+    /// the image side right of the axis walked upwards.
+    pub azimuth_from_deg: f64,
+    /// The other edge.
+    pub azimuth_to_deg: f64,
+    /// One standard deviation of an edge.
+    pub azimuth_sd_deg: f64,
+    /// `crisp` or `feathered`.
+    pub edge: String,
+    /// Turn from 10 to 90 % at the softer edge.
+    pub edge_deg: f64,
+    /// Stops over the ground beside it, at least, if clipped.
+    pub over_ground: f64,
+    /// It is clipped.
+    pub clipped: bool,
+}
+
+/// Azimuths with nothing bright.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct GapView {
+    /// Degrees.
+    pub azimuth_from_deg: f64,
+    /// Degrees.
+    pub azimuth_to_deg: f64,
 }
 
 /// The second solution of an ambiguous gaze.

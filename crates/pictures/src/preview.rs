@@ -1,8 +1,7 @@
 //! Smaller copies to look at, and PNG for what the studio draws.
 
 use crate::Refusal;
-use image::codecs::jpeg::JpegEncoder;
-use image::{DynamicImage, ImageBuffer, ImageEncoder, RgbImage};
+use image::{DynamicImage, ImageBuffer, RgbImage};
 use light::photo::Photo;
 use light::tone::linear_to_srgb;
 
@@ -62,12 +61,10 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
 /// # Errors
 /// A sentence if the buffer does not fit the dimensions.
 pub fn encode_jpeg(width: u32, height: u32, rgb: &[u8], quality: u8) -> Result<Vec<u8>, Refusal> {
+    let size = |v: u32| u16::try_from(v).map_err(|_| Refusal::Damaged("a JPEG has at most 65535 pixels a side".into()));
     let mut out = Vec::new();
-    if rgb.len() != 3 * width as usize * height as usize {
-        return Err(Refusal::Damaged("wrong number of pixels".into()));
-    }
-    JpegEncoder::new_with_quality(&mut out, quality)
-        .write_image(rgb, width, height, image::ExtendedColorType::Rgb8)
+    jpeg_encoder::Encoder::new(&mut out, quality)
+        .encode(rgb, size(width)?, size(height)?, jpeg_encoder::ColorType::Rgb)
         .map_err(|e| Refusal::Damaged(e.to_string()))?;
     Ok(out)
 }

@@ -22,6 +22,11 @@ struct Truth {
     lights: Vec<TrueLight>,
     ambient_stops: Option<f64>,
     turned_deg: Option<f64>,
+    /// Full angle of the light that casts an edge.
+    edge_deg: Option<f64>,
+    /// Azimuths of the edges of each bright line, as seen from it.
+    #[serde(default)]
+    strips: Vec<[f64; 2]>,
 }
 
 #[derive(Deserialize)]
@@ -200,6 +205,42 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
                 }
             }
         }
+        if let Some(t) = case.truth.edge_deg
+            && let Some(e) = r.by_mark.values().find_map(|m| m.edge)
+            && let (Some(a), Some([lo, hi])) = (e.angular_size_deg, e.angular_size_range_deg)
+        {
+            count[0] += 1;
+            count[1] += 1;
+            let (off, sd) = (100.0 * (a / t - 1.0), 100.0 * (hi / lo).sqrt().ln());
+            rows.entry((kind.clone(), 1)).or_default().add(off.abs(), sd);
+            line += &format!("  o{a:.2}/{t:.2} {off:+.0}% (±{sd:.0}) {}", if e.unresolved { "unresolved" } else { "" });
+        }
+        if !case.truth.strips.is_empty() {
+            let seen: Vec<_> = r.by_mark.values().flat_map(|m| m.strips.iter().flatten()).collect();
+            count[0] += case.truth.strips.len();
+            count[2] += seen.len().saturating_sub(case.truth.strips.len());
+            for t in &case.truth.strips {
+                let middle = |a: f64, b: f64| f64::midpoint(a, b);
+                let near = seen.iter().min_by(|a, b| {
+                    let off = |s: &light::readings::StripView| {
+                        (middle(s.azimuth_from_deg, s.azimuth_to_deg) - middle(t[0], t[1])).abs()
+                    };
+                    off(a).total_cmp(&off(b))
+                });
+                let Some(s) =
+                    near.filter(|s| (middle(s.azimuth_from_deg, s.azimuth_to_deg) - middle(t[0], t[1])).abs() < 20.0)
+                else {
+                    line += &format!("  MISSED {:.0} to {:.0}", t[0], t[1]);
+                    continue;
+                };
+                count[1] += 1;
+                let place = middle(s.azimuth_from_deg, s.azimuth_to_deg) - middle(t[0], t[1]);
+                let width = (s.azimuth_to_deg - s.azimuth_from_deg) - (t[1] - t[0]);
+                rows.entry((kind.clone(), 5)).or_default().add(place.abs(), s.azimuth_sd_deg);
+                rows.entry((kind.clone(), 6)).or_default().add(width.abs(), 1.5 * s.azimuth_sd_deg);
+                line += &format!("  {place:+.2}° width {width:+.2}° of {:.1} (±{:.2})", t[1] - t[0], s.azimuth_sd_deg);
+            }
+        }
         let invented = free.iter().filter(|f| **f).count();
         count[2] += invented;
         count[3] += usize::from(r.lights.len() == case.truth.lights.len());
@@ -231,6 +272,8 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
             ("level of weaker lights", "stop"),
             ("ambient", "stop"),
             ("clock, straight eyes, against a quarter", "hour"),
+            ("azimuth of a bright line's middle", "deg"),
+            ("width of a bright line", "deg"),
         ][*what as usize];
         row.print(&format!("{kind}: {text}"), unit);
     }

@@ -8,14 +8,20 @@
 //! | `ball_matte.rs` | shading of a matte ball |
 //! | `ball_mirror.rs` | highlights in a mirror ball |
 //! | `eye.rs` | catchlights on the cornea |
+//! | `cast.rs` | a shadow on a level plane |
+//! | `penumbra.rs` | width of a shadow's edge |
+//! | `cylinder.rs` | bright lines on a glossy cylinder |
 //! | `fusion.rs` | clusters what they say into lights |
 
 pub mod ball_matte;
 pub mod ball_mirror;
 pub mod blobs;
+pub mod cast;
+pub mod cylinder;
 pub mod eye;
 pub mod fusion;
 pub mod outline;
+pub mod penumbra;
 pub mod skirt;
 
 use crate::geometry::Vec3;

@@ -3,6 +3,7 @@
 
 mod balls_and_eyes;
 mod direction_and_size;
+mod evidence;
 mod exposure_and_levels;
 mod formats;
 mod verdict_and_set;

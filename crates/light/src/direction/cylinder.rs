@@ -1,0 +1,205 @@
+//! A glossy cylinder: its bright lines are pictures of what stands round it.
+//!
+//! At the relative offset `s` from the axis the normal is turned by `psi`; a mirrored source lies at
+//! `2 psi` less the turn of the view ray. For a far camera `psi = asin s`; near ones use the true
+//! view ray. Azimuths are about the cylinder's axis, 0 along the lens axis, positive to the image side
+//! right of the axis walked upwards, as seen from the line itself: a near source is seen 2 to 4
+//! degrees elsewhere from the axis.
+
+use crate::geometry::Camera;
+use crate::photo::Photo;
+use crate::solve::median;
+
+/// One bright line.
+#[derive(Debug, Clone, Copy)]
+pub struct Strip {
+    /// Azimuth of its two edges at half height, radians, rising.
+    pub from: f64,
+    /// Azimuth of the other edge.
+    pub to: f64,
+    /// Turn from 10 to 90 % at its softer edge, radians.
+    pub edge: f64,
+    /// Height over the ground beside it, in the picture's luminance.
+    pub height: f64,
+    /// Standard deviation of an edge's azimuth, radians.
+    pub sd: f64,
+    /// It is clipped: its edges lie a little further in.
+    pub clipped: bool,
+}
+
+/// What a cylinder says.
+#[derive(Debug, Clone)]
+pub struct CylinderReading {
+    /// Bright lines by azimuth.
+    pub strips: Vec<Strip>,
+    /// Azimuths with nothing bright between and beside them, radians.
+    pub gaps: Vec<[f64; 2]>,
+}
+
+/// Why a cylinder could not be read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum CylinderProblem {
+    /// Too thin or too short.
+    #[error("the cylinder is too small to read: mark one at least 16 pixels wide and long")]
+    TooSmall,
+    /// Outside.
+    #[error("most of the cylinder lies outside the picture")]
+    Outside,
+}
+
+/// Offsets across, in relative units.
+const ACROSS: usize = 480;
+/// Relative offset beyond which the surface is seen too much edge on.
+const RIM: f64 = 0.985;
+
+/// Reads a cylinder marked by its axis and radius.
+///
+/// # Errors
+/// A [`CylinderProblem`] that says why.
+pub fn read(
+    photo: &Photo,
+    camera: Camera,
+    axis: [[f64; 2]; 2],
+    radius: f64,
+) -> Result<CylinderReading, CylinderProblem> {
+    // walked upwards in the picture
+    let [p, q] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
+    let length = (q[0] - p[0]).hypot(q[1] - p[1]);
+    if radius < 8.0 || length < 16.0 {
+        return Err(CylinderProblem::TooSmall);
+    }
+    let (ux, uy) = ((q[0] - p[0]) / length, (q[1] - p[1]) / length);
+    // to the image side right of the axis walked upwards
+    let (sx, sy) = (-uy, ux);
+    let along = ((0.8 * length) as usize).clamp(8, 200);
+    let mut profile = Vec::with_capacity(ACROSS);
+    let mut clipped = Vec::with_capacity(ACROSS);
+    for i in 0..ACROSS {
+        let s = RIM * (2.0 * (i as f64 + 0.5) / ACROSS as f64 - 1.0);
+        let mut values = Vec::with_capacity(along);
+        let mut burnt = 0;
+        for k in 0..along {
+            let t = length * (0.1 + 0.8 * (k as f64 + 0.5) / along as f64);
+            let (x, y) = (p[0] + ux * t + sx * s * radius, p[1] + uy * t + sy * s * radius);
+            if let Some(l) = photo.luminance_between(x, y) {
+                values.push(l);
+                burnt += usize::from(photo.get(x.floor() as i64, y.floor() as i64).is_some_and(|c| c.clipped));
+            }
+        }
+        if values.len() * 2 < along {
+            return Err(CylinderProblem::Outside);
+        }
+        clipped.push(burnt * 2 > values.len());
+        profile.push(median(&mut values));
+    }
+    let mid = [f64::midpoint(p[0], q[0]), f64::midpoint(p[1], q[1])];
+    let azimuth = |i: f64| {
+        let s = RIM * (2.0 * (i + 0.5) / ACROSS as f64 - 1.0);
+        mirrored_azimuth(camera, mid, [sx, sy], s, radius)
+    };
+    let mut sorted = profile.clone();
+    sorted.sort_by(f64::total_cmp);
+    let ground = sorted[ACROSS * 35 / 100];
+    let top = sorted[ACROSS - 1];
+    let mut strips = Vec::new();
+    let threshold = ground + (0.25 * (top - ground)).max(0.35 * ground).max(0.01);
+    let mut i = 0;
+    while i < ACROSS {
+        if profile[i] <= threshold {
+            i += 1;
+            continue;
+        }
+        let start = i;
+        while i < ACROSS && profile[i] > threshold {
+            i += 1;
+        }
+        strips.extend(strip(&profile, &clipped, start, i, ground, radius, &azimuth));
+    }
+    strips.sort_by(|a, b| a.from.total_cmp(&b.from));
+    let (first, last) = (azimuth(0.0), azimuth(ACROSS as f64 - 1.0));
+    let mut gaps = Vec::new();
+    let mut at = first;
+    for s in &strips {
+        if s.from - at > 0.05 {
+            gaps.push([at, s.from]);
+        }
+        at = at.max(s.to);
+    }
+    if last - at > 0.05 {
+        gaps.push([at, last]);
+    }
+    Ok(CylinderReading { strips, gaps })
+}
+
+/// A run of bright samples, cut at half its height over the ground beside it.
+fn strip(
+    profile: &[f64],
+    clipped: &[bool],
+    start: usize,
+    end: usize,
+    ground: f64,
+    radius: f64,
+    azimuth: &impl Fn(f64) -> f64,
+) -> Option<Strip> {
+    let peak = profile[start..end].iter().copied().fold(0.0, f64::max);
+    // the plateau: what the upper half of the run shows
+    let cross = |share: f64, left: bool| {
+        let level = ground + share * (peak - ground);
+        let inside = |i: usize| profile[i] >= level;
+        let (mut i, stop) = if left { (start, 0) } else { (end - 1, profile.len() - 1) };
+        // inwards to the first sample over the level
+        while !inside(i) {
+            i = if left { i + 1 } else { i - 1 };
+            if i < start || i >= end {
+                return i as f64;
+            }
+        }
+        // outwards while still over it
+        while i != stop && inside(if left { i - 1 } else { i + 1 }) {
+            i = if left { i - 1 } else { i + 1 };
+        }
+        if i == stop {
+            return i as f64;
+        }
+        let o = if left { i - 1 } else { i + 1 };
+        let t = (level - profile[i]) / (profile[o] - profile[i]);
+        if left { i as f64 - t } else { i as f64 + t }
+    };
+    let (a, b) = (cross(0.5, true), cross(0.5, false));
+    if b - a < 0.5 {
+        return None;
+    }
+    let (from, to) = (azimuth(a), azimuth(b));
+    let soft = |left: bool| (azimuth(cross(0.9, left)) - azimuth(cross(0.1, left))).abs();
+    let burnt = clipped[start..end].iter().any(|c| *c);
+    // half a pixel across as an angle at the steeper edge
+    let per_px = |i: f64| (azimuth(i + 0.5) - azimuth(i - 0.5)).abs() * ACROSS as f64 / (2.0 * RIM * radius);
+    let px = if burnt { 0.6 } else { 0.3 };
+    Some(Strip {
+        from: from.min(to),
+        to: from.max(to),
+        edge: soft(true).max(soft(false)),
+        height: peak - ground,
+        sd: (px * per_px(a).max(per_px(b))).hypot(0.004),
+        clipped: burnt,
+    })
+}
+
+/// Azimuth about the axis of what is mirrored at relative offset `s` of a cylinder whose axis passes
+/// `mid`, offsets along `side`.
+fn mirrored_azimuth(camera: Camera, mid: [f64; 2], side: [f64; 2], s: f64, radius: f64) -> f64 {
+    // angles in the plane across the axis
+    let f = camera.focal_px;
+    let centre = ((mid[0] - camera.centre[0]) * side[0] + (mid[1] - camera.centre[1]) * side[1]) / f;
+    let axis = centre.atan();
+    // silhouette: radius in pixels is f tan(theta), sin(theta) = R / D
+    let theta = (radius / f).atan();
+    let ratio = theta.sin();
+    let phi = (centre + s * radius / f).atan() - axis;
+    // ray at angle phi from the camera to a circle of radius `ratio` at distance one
+    let across = phi.sin();
+    let turn = (across / ratio).clamp(-1.0, 1.0).asin() - phi;
+    // About the line from the axis to the camera: normal at `turn`, view at -phi. That line itself is
+    // turned by -axis from the lens axis.
+    2.0 * turn + phi - axis
+}
