@@ -242,3 +242,46 @@ async fn a_phone_shows_every_view() -> Result<()> {
     }
     b.close().await
 }
+
+/// A shadow on a floor: foot, tip and top by mouse, the camera by numbers; another renderer's picture.
+#[tokio::test]
+async fn a_shadow_is_marked_and_read() -> Result<()> {
+    let server = Server::start("sc_shadow", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "ilse@puppets.example", "strings and shadows").await?;
+    b.click("new-case").await?;
+    b.fill("title", "A stick in the yard").await?;
+    let file = root().join("tests/fixtures/evidence/cast-01.png").canonicalize()?;
+    b.wait("file").await?.send_keys(file.to_string_lossy()).await?;
+    b.text_when("case-title", |t| t == "A stick in the yard").await?;
+    let doc: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(root().join("tests/fixtures/evidence/cast-01.json"))?)?;
+    let mark = &doc["marks"]["marks"][0];
+    let at = |name: &str| [0, 1].map(|i| mark[name][i].as_f64().unwrap_or_default());
+    let (base, top, tip) = (at("base"), at("top"), at("tip"));
+    const WIDTH: f64 = 420.0;
+    b.css("body").await?.send_keys("h").await?;
+    b.drag(WIDTH, base, tip).await?;
+    b.css("[data-test=mark]").await?;
+    // the top waits over the foot: pull it into place
+    let waits = [base[0], base[1] - 0.7 * (tip[0] - base[0]).hypot(tip[1] - base[1])];
+    b.drag(WIDTH, waits, top).await?;
+    b.fill("vfov", &doc["marks"]["camera"]["vfov_deg"].to_string()).await?;
+    b.fill("pitch", &format!("{:.2}", doc["marks"]["camera"]["pitch_deg"].as_f64().unwrap_or_default())).await?;
+    b.css("h1, .lead").await?.click().await?;
+    let key = b.text_when("direction", |t| t.contains('°')).await?;
+    let light = &doc["truth"]["lights"][0];
+    let want = ["azimuth_deg", "elevation_deg"].map(|n| light[n].as_f64().unwrap_or_default());
+    let mut got = degrees(&key);
+    // the numbers follow the last field
+    for _ in 0..50 {
+        got = degrees(&b.wait("direction").await?.text().await?);
+        if (got[0] - want[0].abs()).abs() < 4.0 {
+            break;
+        }
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    ensure!((got[0] - want[0].abs()).abs() < 4.0 && (got[1] - want[1].abs()).abs() < 4.0, "{got:?} for {want:?}");
+    accessible(&b, "read a shadow").await?;
+    b.close().await
+}

@@ -103,6 +103,26 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
                 limbus.rx += grow;
                 limbus.ry += px * next().cos();
             }
+            MarkKind::Cast { base, top, tip, .. } => {
+                for p in [base, top, tip] {
+                    let (s, c) = next().sin_cos();
+                    p[0] += px * c;
+                    p[1] += px * s;
+                }
+            }
+            MarkKind::Penumbra { a, b, .. } => {
+                for p in [a, b] {
+                    p[0] += px * c;
+                    p[1] += px * s;
+                }
+            }
+            MarkKind::Cylinder { axis, radius_px } => {
+                for p in axis {
+                    p[0] += px * c;
+                    p[1] += px * s;
+                }
+                *radius_px += grow;
+            }
             _ => {}
         }
     }

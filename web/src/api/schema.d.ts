@@ -526,6 +526,28 @@ export interface components {
              */
             samples: number;
         };
+        /** @description The edge of a shadow. */
+        EdgeView: {
+            /**
+             * Format: double
+             * @description Full angle of the light that casts it, if gap and scale are known.
+             */
+            angular_size_deg?: number | null;
+            /** @description One standard deviation below and above. */
+            angular_size_range_deg?: number[] | null;
+            /**
+             * Format: double
+             * @description Stops between the light and the dark side.
+             */
+            step_stops: number;
+            /** @description As narrow as the picture resolves: the angle is an upper bound. */
+            unresolved: boolean;
+            /**
+             * Format: double
+             * @description Width from 10 to 90 % of the step, pixels across the edge.
+             */
+            width_px: number;
+        };
         /** @description An ellipse; `angle_deg` turns the `rx` axis from image right towards image down. */
         Ellipse: {
             /**
@@ -779,6 +801,19 @@ export interface components {
             id: string;
             /** @description reference, take, plate, probe or calibration. */
             role: string;
+        };
+        /** @description Azimuths with nothing bright. */
+        GapView: {
+            /**
+             * Format: double
+             * @description Degrees.
+             */
+            azimuth_from_deg: number;
+            /**
+             * Format: double
+             * @description Degrees.
+             */
+            azimuth_to_deg: number;
         };
         /** @description Where an eye looks. */
         Gaze: {
@@ -1076,13 +1111,18 @@ export interface components {
             catchlights?: components["schemas"]["Sighting"][] | null;
             /** @description Outline as refined on the picture: centre x, y and radius in pixels. */
             circle?: number[] | null;
+            edge?: components["schemas"]["EdgeView"] | null;
             fit?: components["schemas"]["Fit"] | null;
+            /** @description Azimuths about a cylinder with nothing bright. */
+            gaps?: components["schemas"]["GapView"][] | null;
             gaze?: components["schemas"]["Gaze"] | null;
             /** @description Lights read from a ball. */
             lights?: components["schemas"]["Sighting"][];
             patch?: components["schemas"]["PatchReading"] | null;
             /** @description One sentence for a person. */
             says?: string;
+            /** @description Bright lines on a cylinder. */
+            strips?: components["schemas"]["StripView"][] | null;
         };
         /** @description Marks with their version and what they say. */
         MarkedFrame: {
@@ -1842,6 +1882,39 @@ export interface components {
             file: string;
             /** @enum {string} */
             kind: "ies";
+        };
+        /** @description A bright line on a glossy cylinder: where its source lies as seen from the line. */
+        StripView: {
+            /**
+             * Format: double
+             * @description Azimuth about the cylinder's axis of one edge at half height; 0 along the lens axis, positive to
+             *     the image side right of the axis walked upwards.
+             */
+            azimuth_from_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation of an edge.
+             */
+            azimuth_sd_deg: number;
+            /**
+             * Format: double
+             * @description The other edge.
+             */
+            azimuth_to_deg: number;
+            /** @description It is clipped. */
+            clipped: boolean;
+            /** @description `crisp` or `feathered`. */
+            edge: string;
+            /**
+             * Format: double
+             * @description Turn from 10 to 90 % at the softer edge.
+             */
+            edge_deg: number;
+            /**
+             * Format: double
+             * @description Stops over the ground beside it, at least, if clipped.
+             */
+            over_ground: number;
         };
         /** @description Something to light. */
         Subject: {

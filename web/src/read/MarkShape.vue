@@ -2,7 +2,7 @@
 // One mark on the picture, with handles when it is chosen. Stage pixels.
 import { computed } from 'vue'
 import type { Mark, MarkReading } from '../api/client'
-import { centreOf, handlesOf, letterOf, nameOf } from './edit'
+import { centreOf, handlesOf, letterOf, nameOf, sidesOf } from './edit'
 
 const props = defineProps<{ mark: Mark; reading?: MarkReading; scale: number; stage: (p: number[]) => { x: number; y: number }; chosen: boolean }>()
 
@@ -31,6 +31,20 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
     <template v-else-if="mark.kind === 'patch'">
       <polygon class="under" :points="points(mark.polygon)" />
       <polygon class="line" :points="points(mark.polygon)" />
+    </template>
+    <template v-else-if="mark.kind === 'cast'">
+      <polyline class="under" :points="points([mark.top, mark.base, mark.tip])" />
+      <polyline class="line" :points="points([mark.top, mark.base, mark.tip])" />
+      <polyline class="line ray" :points="points([mark.tip, mark.top])" />
+    </template>
+    <template v-else-if="mark.kind === 'penumbra'">
+      <polyline class="under" :points="points([mark.a, mark.b])" />
+      <polyline class="line" :points="points([mark.a, mark.b])" />
+    </template>
+    <template v-else-if="mark.kind === 'cylinder'">
+      <polygon class="under" :points="points(sidesOf(mark))" />
+      <polygon class="line" :points="points(sidesOf(mark))" />
+      <polyline class="line ray" :points="points(mark.axis)" />
     </template>
     <polygon v-for="(s, i) in spots" :key="i" class="spot" :points="points(s.outline ?? [])" />
     <text class="label" :x="label.x" :y="label.y">{{ letterOf(mark) }}</text>
@@ -63,6 +77,9 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
 }
 .off .line {
   stroke-dasharray: 4 4;
+}
+.ray {
+  stroke-dasharray: 3 4;
 }
 .spot {
   fill: none;

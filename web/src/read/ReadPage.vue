@@ -31,6 +31,8 @@ const rays = computed<HaloRay[]>(() =>
 )
 const shortSide = computed(() => Math.min(frame.value.facts.width, frame.value.facts.height))
 const isPatch = (m: Mark | null): m is Extract<Mark, { kind: 'patch' }> => m?.kind === 'patch'
+const isCast = (m: Mark | null): m is Extract<Mark, { kind: 'cast' }> => m?.kind === 'cast'
+const isEdge = (m: Mark | null): m is Extract<Mark, { kind: 'penumbra' }> => m?.kind === 'penumbra'
 const isEye = (m: Mark | null): m is Extract<Mark, { kind: 'eye' }> => m?.kind === 'eye'
 
 function clamp(p: number[]): number[] {
@@ -147,6 +149,15 @@ function setRole(role: (typeof patchRoles)[number]) {
   chosen.value.role = role
   current.changed()
 }
+/** A number typed beside a mark; empty takes it away. */
+function setNumber(text: string, put: (v: number | null) => void) {
+  const v = text.trim() === '' ? null : Number(text.replace(',', '.'))
+  if (v !== null && !Number.isFinite(v)) return
+  current.remember()
+  put(v)
+  current.changed()
+}
+const setCamera = (part: 'vfov_deg' | 'pitch_deg', text: string) => setNumber(text, (v) => (current.marks.camera = { ...(current.marks.camera ?? {}), [part]: v }))
 function setLooks(eye: Extract<Mark, { kind: 'eye' }>, value: string) {
   current.remember()
   if (value === '') delete eye.looks_to_clock
@@ -193,6 +204,9 @@ const hint = computed(() => {
   if (tool.value === 'eye') return 'Press on the pupil and drag to the edge of the iris.'
   if (tool.value === 'patch') return `Drag a rectangle on the ${patchRole.value} side, all one material.`
   if (tool.value === 'catchlight') return 'Drag a rectangle round the catchlight.'
+  if (tool.value === 'cast') return 'Press on the foot of what casts the shadow and drag to the tip of the shadow; then pull the top into place.'
+  if (tool.value === 'penumbra') return 'Drag across the edge of a shadow, from full light to full dark.'
+  if (tool.value === 'cylinder') return 'Drag along the axis of the bottle or can, then pull its side to the outline.'
   if (tool.value) return 'Press on the centre of the ball and drag to its edge.'
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press E and drag over an eye, or B over a ball, to begin.'
 })
@@ -207,6 +221,7 @@ const hint = computed(() => {
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
               <rect v-if="tool === 'patch' || tool === 'catchlight'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
+              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
               <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="Math.hypot(draft.a[0]! - draft.b[0]!, draft.a[1]! - draft.b[1]!) * scale" />
             </g>
             <g v-if="loupe" class="loupe" pointer-events="none">
@@ -259,6 +274,14 @@ const hint = computed(() => {
                 <option v-for="r in patchRoles" :key="r" :value="r">{{ r.replace('_', ' ') }}</option>
               </select>
             </label>
+            <template v-if="isCast(m)">
+              <label>Field of view, upright, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.vfov_deg ?? ''" data-test="vfov" @change="setCamera('vfov_deg', ($event.target as HTMLInputElement).value)" /></label>
+              <label>Camera tilted down, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.pitch_deg ?? ''" data-test="pitch" @change="setCamera('pitch_deg', ($event.target as HTMLInputElement).value)" /></label>
+            </template>
+            <template v-if="isEdge(m)">
+              <label>From casting edge to shadow, m<input class="form-control form-control-sm" inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.gap_m = v))" /></label>
+              <label>Pixels a metre there<input class="form-control form-control-sm" inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.px_per_m = v))" /></label>
+            </template>
             <template v-if="isEye(m)">
               <label>A turned eye looks towards
                 <select class="form-select form-select-sm" :value="m.looks_to_clock ?? ''" @change="setLooks(m, ($event.target as HTMLSelectElement).value)">
@@ -405,6 +428,7 @@ const hint = computed(() => {
   color: var(--ink-2);
 }
 .draft rect,
+.draft line,
 .draft circle {
   fill: none;
   stroke: #fff;

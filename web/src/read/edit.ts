@@ -1,7 +1,7 @@
 // Geometry of marks under the hand: making, moving, growing. Nothing here knows about light.
 import type { Mark } from '../api/client'
 
-export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight'
+export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
 export const toolNames: { tool: Tool; key: string; text: string }[] = [
@@ -10,6 +10,9 @@ export const toolNames: { tool: Tool; key: string; text: string }[] = [
   { tool: 'eye', key: 'E', text: 'eye' },
   { tool: 'patch', key: 'P', text: 'patch' },
   { tool: 'catchlight', key: 'C', text: 'catchlight' },
+  { tool: 'cast', key: 'H', text: 'shadow' },
+  { tool: 'penumbra', key: 'W', text: 'edge width' },
+  { tool: 'cylinder', key: 'Y', text: 'cylinder' },
 ]
 
 export const patchRoles = ['lit', 'shadow', 'forehead', 'chest', 'background', 'background_far', 'rim', 'label', 'liquid', 'grey18', 'white', 'black', 'other'] as const
@@ -20,7 +23,7 @@ const rect = (a: number[], b: number[]): number[][] => {
   return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 }
 
-const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '' }
+const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder' }
 
 export function freeId(tool: Tool, marks: Mark[]): string {
   for (let i = 1; ; i++) {
@@ -39,7 +42,38 @@ export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[],
     const polygon = pulled > 3 ? rect(a, b) : rect([a[0]! - h, a[1]! - h], [a[0]! + h, a[1]! + h])
     return { id, kind: 'patch', role, polygon }
   }
+  const h = side * 0.12
+  const end = pulled > 3 ? b : [a[0]! + h, a[1]!]
+  // from the foot to the tip of the shadow; the top waits over the foot to be put in place
+  if (tool === 'cast') return { id, kind: 'cast', base: a, tip: end, top: [a[0]!, a[1]! - 0.7 * Math.hypot(end[0]! - a[0]!, end[1]! - a[1]!)] }
+  if (tool === 'penumbra') return { id, kind: 'penumbra', a, b: end }
+  if (tool === 'cylinder') {
+    const top = pulled > 3 ? b : [a[0]!, a[1]! - 2 * h]
+    return { id, kind: 'cylinder', axis: [a, top], radius_px: 0.2 * Math.hypot(top[0]! - a[0]!, top[1]! - a[1]!) }
+  }
   return { id, kind: 'ball', finish: tool, centre: a, radius_px: r }
+}
+
+/** Named points of marks that are made of points. */
+export function pointsOf(m: Mark): number[][] {
+  if (m.kind === 'patch') return m.polygon
+  if (m.kind === 'cast') return [m.base, m.top, m.tip]
+  if (m.kind === 'penumbra') return [m.a, m.b]
+  if (m.kind === 'cylinder') return m.axis
+  return []
+}
+function setPoints(m: Mark, p: number[][]) {
+  if (m.kind === 'patch') m.polygon = p
+  else if (m.kind === 'cast') [m.base, m.top, m.tip] = [p[0]!, p[1]!, p[2]!]
+  else if (m.kind === 'penumbra') [m.a, m.b] = [p[0]!, p[1]!]
+  else if (m.kind === 'cylinder') m.axis = [p[0]!, p[1]!]
+}
+/** Corners of a cylinder's outline. */
+export function sidesOf(m: Extract<Mark, { kind: 'cylinder' }>): number[][] {
+  const [a, b] = [m.axis[0]!, m.axis[1]!]
+  const l = Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!) || 1
+  const [nx, ny] = [(-(b[1]! - a[1]!) / l) * m.radius_px, ((b[0]! - a[0]!) / l) * m.radius_px]
+  return [[a[0]! + nx, a[1]! + ny], [b[0]! + nx, b[1]! + ny], [b[0]! - nx, b[1]! - ny], [a[0]! - nx, a[1]! - ny]]
 }
 
 export const outlineOf = (a: number[], b: number[]) => ({ outline: rect(a, b) })
@@ -47,11 +81,10 @@ export const outlineOf = (a: number[], b: number[]) => ({ outline: rect(a, b) })
 export function centreOf(m: Mark): number[] {
   if (m.kind === 'ball') return m.centre
   if (m.kind === 'eye') return m.limbus.centre
-  if (m.kind === 'patch') {
-    const n = m.polygon.length
-    return [m.polygon.reduce((s, p) => s + p[0]!, 0) / n, m.polygon.reduce((s, p) => s + p[1]!, 0) / n]
-  }
-  return [0, 0]
+  const p = pointsOf(m)
+  if (m.kind === 'cast') return p[2]!
+  if (!p.length) return [0, 0]
+  return [p.reduce((s, q) => s + q[0]!, 0) / p.length, p.reduce((s, q) => s + q[1]!, 0) / p.length]
 }
 
 const shift = (p: number[], dx: number, dy: number) => [p[0]! + dx, p[1]! + dy]
@@ -61,11 +94,11 @@ export function move(m: Mark, dx: number, dy: number) {
   else if (m.kind === 'eye') {
     m.limbus.centre = shift(m.limbus.centre, dx, dy)
     m.catchlights?.forEach((c) => (c.outline = c.outline.map((p) => shift(p, dx, dy))))
-  } else if (m.kind === 'patch') m.polygon = m.polygon.map((p) => shift(p, dx, dy))
+  } else setPoints(m, pointsOf(m).map((p) => shift(p, dx, dy)))
 }
 
 export function grow(m: Mark, by: number) {
-  if (m.kind === 'ball') m.radius_px = Math.max(2, m.radius_px + by)
+  if (m.kind === 'ball' || m.kind === 'cylinder') m.radius_px = Math.max(2, m.radius_px + by)
   else if (m.kind === 'eye') {
     m.limbus.rx = Math.max(2, m.limbus.rx + by)
     m.limbus.ry = Math.max(2, m.limbus.ry + by)
@@ -91,7 +124,8 @@ export function pull(m: Mark, handle: Handle, at: number[]) {
       m.limbus.rx = d
       m.limbus.angle_deg = turn
     } else if (handle === 'ry') m.limbus.ry = d
-  } else if (m.kind === 'patch' && handle.startsWith('corner')) m.polygon[Number(handle.slice(6))] = at
+  } else if (handle.startsWith('corner')) setPoints(m, pointsOf(m).map((p, i) => (i === Number(handle.slice(6)) ? at : p)))
+  else if (m.kind === 'cylinder') m.radius_px = d
 }
 
 export function handlesOf(m: Mark): { handle: Handle; at: number[] }[] {
@@ -104,17 +138,21 @@ export function handlesOf(m: Mark): { handle: Handle; at: number[] }[] {
       { handle: 'ry', at: [cx - m.limbus.ry * Math.sin(a), cy + m.limbus.ry * Math.cos(a)] },
     ]
   }
-  if (m.kind === 'patch') return m.polygon.map((at, i) => ({ handle: `corner${i}` as Handle, at }))
-  return []
+  const corners = pointsOf(m).map((at, i) => ({ handle: `corner${i}` as Handle, at }))
+  if (m.kind === 'cylinder') {
+    const s = sidesOf(m)
+    corners.push({ handle: 'radius', at: [(s[0]![0]! + s[1]![0]!) / 2, (s[0]![1]! + s[1]![1]!) / 2] })
+  }
+  return corners
 }
 
 export function nameOf(m: Mark): string {
   if (m.kind === 'ball') return `${m.finish} ball`
   if (m.kind === 'patch') return `${m.role.replace('_', ' ')} patch`
-  return m.kind
+  return { cast: 'cast shadow', penumbra: 'shadow edge' }[m.kind as string] ?? m.kind
 }
 
 /** The id if a person gave it a telling one, else what it is. */
-export const titleOf = (m: Mark) => (/^(ball|eye|patch)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
+export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
 
-export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : '?')
+export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y' }[m.kind as string] ?? '?'))

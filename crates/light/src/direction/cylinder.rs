@@ -174,7 +174,7 @@ fn strip(
     let burnt = clipped[start..end].iter().any(|c| *c);
     // half a pixel across as an angle at the steeper edge
     let per_px = |i: f64| (azimuth(i + 0.5) - azimuth(i - 0.5)).abs() * ACROSS as f64 / (2.0 * RIM * radius);
-    let px = if burnt { 0.6 } else { 0.3 };
+    let px = if burnt { 0.25 } else { 0.1 };
     Some(Strip {
         from: from.min(to),
         to: from.max(to),

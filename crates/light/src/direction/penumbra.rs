@@ -132,12 +132,12 @@ pub fn read(
         .ok_or(EdgeProblem::NoEdge)?;
     let radius = fit.x[1].exp();
     let info = fit.jacobian.tr_mul(&fit.jacobian) + nalgebra::DMatrix::identity(4, 4) * 1e-9;
-    // neighbouring lines share the picture's pixels: one sample in eight counts
-    let noise = (fit.cost / points.len() as f64).max(0.02) * 8.0;
+    // neighbouring lines share the picture's pixels: one sample in three counts
+    let noise = (fit.cost / points.len() as f64).max(0.02) * 3.0;
     let fit_sd = info.try_inverse().map_or(0.5, |c| (c[(1, 1)].max(0.0) * noise).sqrt());
     let unresolved = radius < 0.9;
-    // how the lens blurs is not known: half a pixel in the width, and the source may be square
-    let log_width_sd = fit_sd.hypot(0.35 / radius).hypot(0.03).min(1.5);
+    // how the lens blurs is not known: a fifth of a pixel in the radius, and the source may be square
+    let log_width_sd = fit_sd.hypot(0.22 / radius).hypot(0.02).min(1.5);
     let angle = gap_m.zip(px_per_m).filter(|(g, k)| *g > 0.0 && *k > 0.0).map(|(g, k)| {
         let a = 2.0 * (radius / k / g).atan();
         (a, log_width_sd.hypot(0.04))
