@@ -21,6 +21,7 @@ use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
 use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
+use axum::serve::ListenerExt;
 use axum::{Router, extract::Request};
 use axum_login::AuthManagerLayerBuilder;
 use std::net::SocketAddr;
@@ -162,6 +163,8 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(studio::warm);
     tracing::info!(address = %listener.local_addr()?, "listening");
+    // lines of a drawing are small: none must wait for an acknowledgement
+    let listener = listener.tap_io(|s| drop(s.set_nodelay(true)));
     axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>())
         .with_graceful_shutdown(stop)
         .await?;

@@ -158,6 +158,7 @@ pub fn trace(
         bounce: &dark,
         wanted: &wanted,
         smooth: of <= ADAPTED,
+        bounce_every: of.min(EVEN_PASSES),
         seed: hash(set.picture.seed ^ 0x5eed),
     };
     let (w, h) = (set.picture.width as usize, set.picture.height as usize);
@@ -170,10 +171,6 @@ pub fn trace(
         let ambient = all.pop().unwrap_or_else(|| blank.clone());
         Plates { width: set.picture.width, height: set.picture.height, lamps: all, ambient }
     };
-    let mut progress_of = |sums: &Sums, samples: u32| {
-        let fresh = want.iter().copied().zip(sums.means()).collect();
-        progress(&Progress { plates: &assemble(fresh), samples, of });
-    };
     let exposure: Vec<f32> = want
         .iter()
         .map(|i| match set.lights.get(*i) {
@@ -184,12 +181,18 @@ pub fn trace(
         .collect();
     let stopped = || cancel.load(Ordering::Relaxed);
     if w * h > 40_000 {
-        let mut coarse = Sums::new(w, h, want.len());
-        coarse.pass(&Job { smooth: false, ..job }, &want, 4, 0, &stopped);
+        let (cw, ch) = (w.div_ceil(COARSE), h.div_ceil(COARSE));
+        let mut coarse = Sums::new(cw, ch, want.len());
+        coarse.pass(&Job { smooth: false, ..job }, &want, COARSE, 0, &stopped);
         if stopped() {
             return None;
         }
-        progress_of(&coarse, 0);
+        let mut all: Vec<Plate> =
+            kept.iter().map(|k| k.as_ref().map_or_else(Plate::default, |p| thinned(p, w))).collect();
+        want.iter().zip(coarse.means()).for_each(|(i, p)| all[*i] = p);
+        let ambient = all.pop().unwrap_or_default();
+        let plates = Plates { width: cw as u32, height: ch as u32, lamps: all, ambient };
+        progress(&Progress { plates: &plates, samples: 0, of });
     }
     let bounce: Vec<Bounce> = wanted
         .par_iter()
@@ -206,7 +209,8 @@ pub fn trace(
         let n = pass + 1;
         // fewer samples look no better than the coarse first look
         if n < of && n.is_power_of_two() && n >= EVEN_PASSES {
-            progress_of(&sums, n);
+            let plates = assemble(want.iter().copied().zip(sums.means()).collect());
+            progress(&Progress { plates: &plates, samples: n, of });
             if of <= ADAPTED {
                 sums.choose_noisy(&exposure);
             }
@@ -220,10 +224,18 @@ pub fn trace(
     Some(assemble(fresh))
 }
 
+/// Pixels of the picture to one of the coarse first look, each way.
+const COARSE: usize = 4;
 /// Passes over all pixels, before only the noisy ones are sampled on.
 const EVEN_PASSES: u32 = 4;
 /// Who asks for more samples than this gets them in every pixel.
 const ADAPTED: u32 = 32;
+
+/// Every so many pixels of a plate, for the first look.
+fn thinned(plate: &[f32], w: usize) -> Plate {
+    let rows = plate.chunks_exact(3 * w).step_by(COARSE);
+    Arc::new(rows.flat_map(|r| r.chunks_exact(3).step_by(COARSE).flatten().copied()).collect())
+}
 
 /// Sums of samples per pixel, row by row. A pixel holds per lamp: linear RGB, the square of the green,
 /// how many samples saw the lamp, and the soft light's RGB; then the colour the soft light falls on,
@@ -269,7 +281,7 @@ impl Sums {
         let n = 3 * self.lamps;
         let mut soft: Vec<f32> = vec![0.0; n * w * self.h];
         soft.par_chunks_mut(n).zip(self.cells.par_chunks(s)).for_each(|(o, c)| {
-            // the soft light is traced in half of the passes, with twice the weight
+            // the soft light is traced in some passes only, with as much more weight
             let k = 1.0 / self.rest(c)[COUNT].max(1.0);
             for lamp in 0..self.lamps {
                 for j in 0..3 {
@@ -277,9 +289,19 @@ impl Sums {
                 }
             }
         });
-        if soft.iter().any(|v| *v > 0.0) {
+        if soft.par_iter().any(|v| *v > 0.0) {
+            // normal and distance in a place of their own: the filter walks over them
+            let guide: Vec<[f32; 4]> = self
+                .cells
+                .par_chunks(s)
+                .map(|c| {
+                    let r = self.rest(c);
+                    let k = 1.0 / r[COUNT].max(1.0);
+                    [r[NORMAL] * k, r[NORMAL + 1] * k, r[NORMAL + 2] * k, r[DEPTH] * k]
+                })
+                .collect();
             for across in [true, false] {
-                soft = self.smoothed(&soft, n, across);
+                soft = self.smoothed(&soft, &guide, n, across);
             }
         }
         (0..self.lamps)
@@ -297,28 +319,22 @@ impl Sums {
             .collect()
     }
 
-    fn smoothed(&self, from: &[f32], n: usize, across: bool) -> Vec<f32> {
-        let (w, h, s) = (self.w as isize, self.h as isize, self.stride());
+    fn smoothed(&self, from: &[f32], guide: &[[f32; 4]], n: usize, across: bool) -> Vec<f32> {
+        let (w, h) = (self.w as isize, self.h as isize);
         let mut out = vec![0.0f32; from.len()];
         out.par_chunks_mut(n * self.w).enumerate().for_each(|(y, row)| {
-            for x in 0..w {
-                let rest = |x: isize, y: isize| self.rest(&self.cells[((y * w + x) as usize) * s..]);
-                let me = rest(x, y as isize);
-                let o = &mut row[x as usize * n..(x as usize + 1) * n];
+            for (x, o) in row.chunks_exact_mut(n).enumerate() {
+                let me = guide[y * self.w + x];
                 let mut total = 0.0;
                 for (d, spread) in TAPS {
-                    let (u, v) = if across { (x + d, y as isize) } else { (x, y as isize + d) };
+                    let (u, v) = if across { (x as isize + d, y as isize) } else { (x as isize, y as isize + d) };
                     if u < 0 || v < 0 || u >= w || v >= h {
                         continue;
                     }
-                    let other = rest(u, v);
-                    let (ka, kb) = (1.0 / me[COUNT].max(1.0), 1.0 / other[COUNT].max(1.0));
-                    let dot = me[NORMAL] * other[NORMAL]
-                        + me[NORMAL + 1] * other[NORMAL + 1]
-                        + me[NORMAL + 2] * other[NORMAL + 2];
-                    let dot = (dot * ka * kb).max(0.0);
-                    let (za, zb) = (me[DEPTH] * ka, other[DEPTH] * kb);
-                    let gap = (za - zb) / (0.012 * za + 1e-4);
+                    let at = (v * w + u) as usize;
+                    let other = guide[at];
+                    let dot = (me[0] * other[0] + me[1] * other[1] + me[2] * other[2]).max(0.0);
+                    let gap = (me[3] - other[3]) / (0.012 * me[3] + 1e-4);
                     let (d2, near) = (dot * dot, 1.0 / (1.0 + gap * gap));
                     let d8 = d2 * d2 * d2 * d2;
                     let k = spread * d8 * d8 * d8 * near * near + if d == 0 { 1e-4 } else { 0.0 };
@@ -326,56 +342,51 @@ impl Sums {
                         continue;
                     }
                     total += k;
-                    let f = &from[(v * w + u) as usize * n..][..n];
-                    for (o, f) in o.iter_mut().zip(f) {
+                    for (o, f) in o.iter_mut().zip(&from[at * n..(at + 1) * n]) {
                         *o += k * f;
                     }
                 }
-                o.iter_mut().for_each(|o| *o /= total);
+                let k = 1.0 / total;
+                o.iter_mut().for_each(|o| *o *= k);
             }
         });
         out
     }
 
-    /// One sample in each live pixel, or one for every block of `step` pixels.
-    fn pass(&mut self, job: &Job, want: &[usize], step: usize, pass: u32, stopped: &(impl Fn() -> bool + Sync)) {
+    /// One sample in each live cell; a cell covers `scale` pixels each way.
+    fn pass(&mut self, job: &Job, want: &[usize], scale: usize, pass: u32, stopped: &(impl Fn() -> bool + Sync)) {
         let (w, s, lamps) = (self.w, self.stride(), self.lamps);
         let live = &self.live;
-        self.cells.par_chunks_mut(s * w * step).enumerate().for_each(|(r, rows)| {
+        self.cells.par_chunks_mut(s * w).enumerate().for_each(|(y, row)| {
             let mut out = Gathered::new(job.wanted.len());
-            for c in 0..w.div_ceil(step) {
+            for (x, cell) in row.chunks_exact_mut(s).enumerate() {
                 if stopped() {
                     return;
                 }
-                if !live[r * step * w + c * step] {
+                if !live[y * w + x] {
                     continue;
                 }
                 out.clear();
-                job.pixel((c * step) as u32, (r * step) as u32, step as f32, pass, &mut out);
-                for y in 0..rows.len() / (s * w) {
-                    for x in c * step..(c * step + step).min(w) {
-                        let cell = &mut rows[(y * w + x) * s..(y * w + x + 1) * s];
-                        for (lamp, i) in cell.chunks_exact_mut(PER_LAMP).zip(want) {
-                            let rgb = out.light[*i];
-                            lamp[0] += rgb[0];
-                            lamp[1] += rgb[1];
-                            lamp[2] += rgb[2];
-                            lamp[3] += rgb[1] * rgb[1];
-                            lamp[4] += f32::from(u8::from(out.seen[*i]));
-                            for j in 0..3 {
-                                lamp[SOFT + j] += out.soft[*i][j];
-                            }
-                        }
-                        let rest = &mut cell[lamps * PER_LAMP..];
-                        for j in 0..3 {
-                            rest[j] += out.matte[j];
-                            rest[NORMAL + j] += out.normal[j];
-                        }
-                        rest[DEPTH] += out.depth;
-                        rest[GLOSSY] = rest[GLOSSY].max(f32::from(u8::from(out.glossy)));
-                        rest[COUNT] += 1.0;
+                job.pixel((x * scale) as u32, (y * scale) as u32, scale as f32, pass, &mut out);
+                for (lamp, i) in cell.chunks_exact_mut(PER_LAMP).zip(want) {
+                    let (rgb, soft) = (out.light[*i], out.soft[*i]);
+                    lamp[0] += rgb[0];
+                    lamp[1] += rgb[1];
+                    lamp[2] += rgb[2];
+                    lamp[3] += rgb[1] * rgb[1];
+                    lamp[4] += f32::from(u8::from(out.seen[*i]));
+                    for j in 0..3 {
+                        lamp[SOFT + j] += soft[j];
                     }
                 }
+                let rest = &mut cell[lamps * PER_LAMP..];
+                for j in 0..3 {
+                    rest[j] += out.matte[j];
+                    rest[NORMAL + j] += out.normal[j];
+                }
+                rest[DEPTH] += out.depth;
+                rest[GLOSSY] = rest[GLOSSY].max(f32::from(u8::from(out.glossy)));
+                rest[COUNT] += 1.0;
             }
         });
     }

@@ -250,19 +250,16 @@ impl Scene {
         (self.forward + self.right * dx + self.up * dy).normalize()
     }
 
-    /// Parts of the subjects whose sphere a ray meets.
-    fn met(&self, o: &V, d: &V) -> impl Iterator<Item = usize> {
-        self.groups.iter().filter(|g| !g.missed(o, d)).flat_map(|g| g.parts.clone())
-    }
-
     /// Nearest thing along a ray. Walls are seen from their front only.
     pub(crate) fn nearest(&self, o: &V, d: &V, from: f32) -> Option<Hit> {
         let mut best: Option<Hit> = None;
         let mut reach = f32::MAX;
-        for i in self.met(o, d) {
-            if let Some(h) = self.objects[i].nearest(o, d, from, reach, i) {
-                reach = h.t;
-                best = Some(h);
+        for g in self.groups.iter().filter(|g| !g.missed(o, d)) {
+            for i in g.parts.clone() {
+                if let Some(h) = self.objects[i].nearest(o, d, from, reach, i) {
+                    reach = h.t;
+                    best = Some(h);
+                }
             }
         }
         for (i, q) in self.quads.iter().enumerate() {
@@ -292,16 +289,24 @@ impl Scene {
 
     /// Whether anything solid lies on the way; glass lets light through, dimmed by the caller's leave.
     pub(crate) fn blocked(&self, o: &V, d: &V, to: f32) -> bool {
-        self.met(o, d).any(|i| self.objects[i].any(o, d, to))
-            || self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
+        for g in self.groups.iter().filter(|g| !g.missed(o, d)) {
+            for part in &self.objects[g.parts.clone()] {
+                if part.any(o, d, to) {
+                    return true;
+                }
+            }
+        }
+        self.quads.iter().any(|q| q.meet(o, d, 1e-4, to).is_some())
     }
 
     /// Nearest part of a subject along a ray, if no flat thing lies before it.
     pub(crate) fn nearest_subject(&self, o: &V, d: &V) -> Option<Hit> {
         let mut best: Option<Hit> = None;
-        for i in self.met(o, d) {
-            let reach = best.map_or(f32::MAX, |h| h.t);
-            best = self.objects[i].nearest(o, d, 1e-4, reach, i).or(best);
+        for g in self.groups.iter().filter(|g| !g.missed(o, d)) {
+            for i in g.parts.clone() {
+                let reach = best.map_or(f32::MAX, |h| h.t);
+                best = self.objects[i].nearest(o, d, 1e-4, reach, i).or(best);
+            }
         }
         best.filter(|h| !self.quads.iter().any(|q| q.meet(o, d, 1e-4, h.t).is_some()))
     }

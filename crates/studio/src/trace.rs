@@ -32,6 +32,8 @@ pub(crate) struct Job<'a> {
     pub wanted: &'a [bool],
     /// The bounce is kept apart, to be smoothed.
     pub smooth: bool,
+    /// Then in one of so many passes.
+    pub bounce_every: u32,
     pub seed: u32,
 }
 
@@ -363,12 +365,12 @@ impl Job<'_> {
         if depth > 0 || !self.smooth {
             return self.bounce(p, hit, depth, matte, dice, out);
         }
-        // Kept apart from its colour, to be smoothed over the surface later. It is faint and even:
-        // every other pass does for both.
+        // Kept apart from its colour, to be smoothed over the surface later. It is faint and even: one
+        // pass in a few does for all of them.
         (out.matte, out.normal) = (matte, hit.n);
-        if dice.index.is_multiple_of(2) {
+        if dice.index.is_multiple_of(self.bounce_every) {
             std::mem::swap(&mut out.light, &mut out.soft);
-            self.bounce(p, hit, depth, [2.0; 3], dice, out);
+            self.bounce(p, hit, depth, [self.bounce_every as f32; 3], dice, out);
             std::mem::swap(&mut out.light, &mut out.soft);
         }
     }
