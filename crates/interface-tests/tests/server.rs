@@ -235,8 +235,8 @@ async fn a_set_is_drawn_line_by_line_and_saved_by_version() -> Result<()> {
     let tomek = person(&server, "tomek@puppets.example").await?;
     let cases = get(&tomek, &server, "/api/cases").await?;
     let of = |title: &str| {
-        let all = cases.as_array().into_iter().flatten();
-        let found = all.filter(|c| c["title"].as_str().is_some_and(|t| t.contains(title))).next();
+        let mut all = cases.as_array().into_iter().flatten();
+        let found = all.find(|c| c["title"].as_str().is_some_and(|t| t.contains(title)));
         found.and_then(|c| c["id"].as_str()).unwrap_or_default().to_owned()
     };
     // A case without a set of its own gets the one of its reading: two balls, two lights.
