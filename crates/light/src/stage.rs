@@ -42,7 +42,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
     let aim =
-        [(f64::from(width) / 2.0 - reference[0]) * per_px, -(f64::from(height) / 2.0 - reference[1]) * per_px, 0.0];
+        [(f64::from(width) / 2.0 - reference[0]) * per_px, (reference[1] - f64::from(height) / 2.0) * per_px, 0.0];
     let rise = plan.camera.height_m - plan.eye_height_m;
     let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
     // All lights together make the exposure that the settings are right for.

@@ -23,6 +23,9 @@ pub const RATIO_SD: f64 = 0.025;
 /// Refractive index of the tear film and cornea (1.376, Gullstrand's schematic eye).
 pub const CORNEA_INDEX: f64 = 1.376;
 
+/// Spread in radians over which a second spot is no evidence for a light.
+const UNSURE_SD: f64 = 0.3;
+
 /// What settled towards which side a turned eye looks.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum SettledBy {
@@ -195,6 +198,10 @@ pub fn read(
         .collect();
     if let Some(top) = strongest(catchlights.iter().map(|c| &c.seen)) {
         catchlights.retain(|c| !too_faint(&c.seen, top));
+    }
+    // So near the rim that its direction is open: the white or a lid more likely than a light.
+    if catchlights.len() > 1 {
+        catchlights.retain(|c| c.seen.direction_sd < UNSURE_SD || c.otherwise.is_some());
     }
     // A light outshines what it lights: its radiance is 1 / sin^2(a / 2) times the luminance of a white
     // surface facing it. If the brightest spot is darker than the surroundings of the eye, it is a
