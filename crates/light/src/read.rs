@@ -475,7 +475,7 @@ impl<'a> Reader<'a> {
                 azimuth_sd_deg: degrees(s.sd),
                 edge: if s.edge.to_degrees() < CRISP_EDGE_DEG { "crisp" } else { "feathered" }.into(),
                 edge_deg: degrees(s.edge),
-                over_ground: round(s.height, 4),
+                over_ground_stops: round(s.over_stops, 2),
                 clipped: s.clipped,
             })
             .collect();

@@ -195,8 +195,8 @@ pub struct StripView {
     pub edge: String,
     /// Turn from 10 to 90 % at the softer edge.
     pub edge_deg: f64,
-    /// Stops over the ground beside it, at least, if clipped.
-    pub over_ground: f64,
+    /// Stops over the ground beside it; at least, if clipped.
+    pub over_ground_stops: f64,
     /// It is clipped.
     pub clipped: bool,
 }

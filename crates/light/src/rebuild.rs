@@ -517,17 +517,18 @@ fn three_digits(v: f64) -> String {
     format!("{}", (v * k).round() / k)
 }
 
+/// Texts of the cautions whose condition (its name and limit) holds, once each.
+pub(crate) fn cautions_where(holds: impl Fn(&str, f64) -> bool) -> Vec<String> {
+    CAUTIONS.iter().filter(|row| holds(&row.when, row.limit)).map(|row| row.text.clone()).collect()
+}
+
 fn cautions(lights: &[PlacedLight]) -> Vec<String> {
-    CAUTIONS
-        .iter()
-        .filter(|row| {
-            lights.iter().any(|l| match row.when.as_str() {
-                "light_above_m" => l.stand_height_m > row.limit,
-                "modifier_area_m2" => l.modifier.size_m[0] * l.modifier.size_m[1] > row.limit,
-                "cloth" => l.modifier.id.contains("sheet"),
-                _ => false,
-            })
+    cautions_where(|when, limit| {
+        lights.iter().any(|l| match when {
+            "light_above_m" => l.stand_height_m > limit,
+            "modifier_area_m2" => l.modifier.size_m[0] * l.modifier.size_m[1] > limit,
+            "cloth" => l.modifier.id.contains("sheet"),
+            _ => false,
         })
-        .map(|row| row.text.clone())
-        .collect()
+    })
 }

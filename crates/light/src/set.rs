@@ -511,6 +511,25 @@ pub fn power_stops(text: &str) -> Result<Stops, String> {
     Ok(Stops(ratio.log2()))
 }
 
+impl Source {
+    /// Width times height of the bright face in square metres; a window stands for itself and counts 0.
+    pub fn area_m2(&self) -> f64 {
+        match self {
+            Source::Rectangle { width_m, height_m } => width_m * height_m,
+            Source::Window { .. } => 0.0,
+            Source::Octagon { width_m: d }
+            | Source::Disc { diameter_m: d }
+            | Source::UmbrellaThrough { diameter_m: d }
+            | Source::UmbrellaBounce { diameter_m: d }
+            | Source::Dish { diameter_m: d, .. }
+            | Source::Spot { diameter_m: d, .. }
+            | Source::Bare { diameter_m: d }
+            | Source::Ies { diameter_m: d, .. } => d * d,
+            Source::Tube { length_m, diameter_m } => length_m * diameter_m,
+        }
+    }
+}
+
 impl SetLight {
     /// Centre of the bright face.
     pub fn position(&self) -> Vec3 {

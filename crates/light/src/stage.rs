@@ -3,7 +3,7 @@
 use crate::exposure::Settings;
 use crate::geometry::Vec3;
 use crate::marks::{Finish, MarkKind, Marks};
-use crate::rebuild::{Modifier, PlacedLight, SetPlan, Shape, Throw};
+use crate::rebuild::{Modifier, PlacedLight, SetPlan, Shape, Throw, cautions_where};
 use crate::set::{
     AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
 };
@@ -121,6 +121,29 @@ fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
         path_m: Vec::new(),
         off: false,
     }
+}
+
+/// Height of the subject's reference point over the floor where a set has none.
+const COMMON_HEIGHT_M: f64 = 1.25;
+/// Shortest side in metres from which an even rectangle is taken for a hung sheet.
+const SHEET_M: f64 = 1.4;
+
+/// The cautions that apply to a set as it stands, switched-off lights included.
+pub fn cautions(set: &LightSet) -> Vec<String> {
+    let floor = set.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]).reduce(f64::max);
+    let floor = floor.unwrap_or(COMMON_HEIGHT_M);
+    cautions_where(|when, limit| {
+        set.lights.iter().any(|l| match when {
+            "light_above_m" => l.position().y + floor > limit,
+            "modifier_area_m2" => l.source.area_m2() > limit || l.scrims.iter().any(|s| s.width_m * s.height_m > limit),
+            "cloth" => {
+                let sheet =
+                    matches!(l.source, Source::Rectangle { width_m, height_m } if width_m.min(height_m) > SHEET_M);
+                sheet || !l.scrims.is_empty()
+            }
+            _ => false,
+        })
+    })
 }
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.

@@ -57,6 +57,8 @@ pub struct SetMeter {
     pub slant: String,
     /// What cannot work as it stands, in sentences.
     pub warnings: Vec<String>,
+    /// Cautions that apply to it as it stands.
+    pub cautions: Vec<String>,
 }
 
 /// Exposure of a light at the reference point over the one the settings are right for.
@@ -175,6 +177,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         over_stops: round(dome.max(1e-9).log2(), 2),
         slant: slant.to_string(),
         warnings,
+        cautions: light::stage::cautions(set),
     })
 }
 

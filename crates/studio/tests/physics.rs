@@ -272,6 +272,21 @@ fn the_meter_reads_like_a_meter() {
 }
 
 #[test]
+fn cautions_follow_a_light_that_is_moved() {
+    // Common practice: a stand above head height is sandbagged; cloth is kept from hot lamps.
+    let at = |height: f64| {
+        let lamp = json!({"name": "key", "position_m": [0.5, height, 0.5], "source": {"kind": "disc", "diameter_m": 0.3}, "level": {"stops": 0}});
+        let floor = json!([{"position_m": [0, -1.2, 0], "normal": [0, 1, 0], "width_m": 4, "height_m": 4, "colour": [0.2, 0.2, 0.2]}]);
+        set(json!({"walls": floor, "lights": [lamp]}))
+    };
+    assert!(meter(&at(0.5)).unwrap().cautions.is_empty());
+    assert!(meter(&at(1.5)).unwrap().cautions.iter().any(|c| c.contains("above head height")));
+    let mut hung = at(0.5);
+    hung.lights[0].scrims.push(Scrim { gap_m: 0.3, width_m: 0.8, height_m: 0.8, transmission: 0.5 });
+    assert!(meter(&hung).unwrap().cautions.iter().any(|c| c.starts_with("Cloth")));
+}
+
+#[test]
 fn power_is_read_in_any_notation() {
     // Common practice: 1/4 is two stops down; 65 % is 0.62.
     for (text, stops) in

@@ -1587,6 +1587,8 @@ export interface components {
         };
         /** @description What a meter shows for a set. */
         SetMeter: {
+            /** @description Cautions that apply to it as it stands. */
+            cautions: string[];
             /** @description Each light alone, in the order of the set; one that is off is told of as if it were on. */
             lights: components["schemas"]["LightMeter"][];
             /**
@@ -1912,9 +1914,9 @@ export interface components {
             edge_deg: number;
             /**
              * Format: double
-             * @description Stops over the ground beside it, at least, if clipped.
+             * @description Stops over the ground beside it; at least, if clipped.
              */
-            over_ground: number;
+            over_ground_stops: number;
         };
         /** @description Something to light. */
         Subject: {

@@ -153,7 +153,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
         </div>
         <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
-        <p v-for="c in plan?.plan.cautions ?? []" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
+        <p v-for="c in stage.meter.cautions" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
         <details v-if="plan && plan.plan.lights.length" class="sheet">
           <summary>The arithmetic of the reading</summary>
           <ul class="working figure"><li v-for="w in plan.plan.exposure.working" :key="w">{{ w }}</li></ul>

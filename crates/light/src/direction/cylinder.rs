@@ -19,8 +19,8 @@ pub struct Strip {
     pub to: f64,
     /// Turn from 10 to 90 % at its softer edge, radians.
     pub edge: f64,
-    /// Height over the ground beside it, in the picture's luminance.
-    pub height: f64,
+    /// Stops over the ground beside it; at least, if clipped.
+    pub over_stops: f64,
     /// Standard deviation of an edge's azimuth, radians.
     pub sd: f64,
     /// It is clipped: its edges lie a little further in.
@@ -179,7 +179,7 @@ fn strip(
         from: from.min(to),
         to: from.max(to),
         edge: soft(true).max(soft(false)),
-        height: peak - ground,
+        over_stops: (peak / ground.max(1e-4)).log2(),
         sd: (px * per_px(a).max(per_px(b))).hypot(0.004),
         clipped: burnt,
     })

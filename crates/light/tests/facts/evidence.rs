@@ -117,6 +117,8 @@ fn a_line_on_a_cylinder_lies_where_twice_the_normal_s_turn_points() {
     assert_eq!(r.strips.len(), 1);
     let s = &r.strips[0];
     assert!((s.from.to_degrees() - 60.0).abs() < 0.7 && (s.to.to_degrees() - 73.74).abs() < 0.7, "{s:?}");
+    // 0.6 over 0.04: log2 of 15
+    assert!((s.over_stops - 3.91).abs() < 0.1, "{s:?}");
     assert_eq!(r.gaps.len(), 2);
     assert!((r.gaps[0][1] - s.from).abs() < 1e-9);
     // marked upside down it is the same cylinder
