@@ -119,8 +119,8 @@ fn place_of(l: &SetLight) -> impl Serialize + use<'_> {
     (p, l.aim_m, &l.source, l.roll_deg, &l.scrims, &l.path_m)
 }
 
-/// Whether a lamp may be seen by the camera or in a mirror before others' light: always, unless there
-/// is nothing that mirrors and it stands before the subject.
+/// Whether the camera may see a lamp: from the subject's distance on. What a lamp hides in mirrors and
+/// glass is not told apart: moving it does not trace the others' plates again.
 fn in_view(set: &LightSet, l: &SetLight) -> bool {
     let eye = light::geometry::Vec3::from(set.camera.position_m);
     let forward = light::geometry::Vec3::from(set.camera.aim_m) - eye;
