@@ -2,6 +2,7 @@
 
 use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Evidence, Fused, fuse};
+use crate::direction::face::{self, StandIn};
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
 use crate::geometry::{AzEl, Camera, Vec3, clock_of};
 use crate::levels;
@@ -16,14 +17,24 @@ use crate::sentence;
 /// warnings.
 ///
 /// `meter` may be passed in if the picture was metered before (it does not depend on the marks).
-pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>) -> Readings {
-    read_again(photo, marks, meter, &mut Memory::default())
+/// `heads` brings the stand-ins a face is read with; it is asked only if a face is marked.
+pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads) -> Readings {
+    read_again(photo, marks, meter, heads, &mut Memory::default())
 }
+
+/// Brings stand-in heads: making them takes a while, and many pictures have no face.
+pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 
 /// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
 /// ball that moved starts from its last reading. The memory belongs to one picture.
-pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, memory: &mut Memory) -> Readings {
-    let mut reader = Reader::new(photo, marks);
+pub fn read_again(
+    photo: &Photo,
+    marks: &Marks,
+    meter: Option<&Meter>,
+    heads: Heads,
+    memory: &mut Memory,
+) -> Readings {
+    let mut reader = Reader::new(photo, marks, heads);
     let frame = format!("{:?} {:?}", marks.camera, marks.encoding);
     if memory.frame != frame {
         *memory = Memory { frame, ..Memory::default() };
@@ -68,10 +79,14 @@ const CRISP_EDGE_DEG: f64 = 4.0;
 /// Stops under the key below which a spot that only a mirror sees is a lit thing.
 const MIRRORED_THING_STOPS: f64 = -2.8;
 
+/// Turn of a head under which it has no broad and short side.
+const FACING_DEG: f64 = 8.0;
+
 struct Reader<'a> {
     photo: &'a Photo,
     marks: &'a Marks,
     camera: Camera,
+    heads: Heads<'a>,
     /// The mark at work.
     now: Outcome,
     by_mark: std::collections::BTreeMap<String, MarkReading>,
@@ -99,7 +114,7 @@ fn stops(ln: f64) -> f64 {
 }
 
 impl<'a> Reader<'a> {
-    fn new(photo: &'a Photo, marks: &'a Marks) -> Self {
+    fn new(photo: &'a Photo, marks: &'a Marks, heads: Heads<'a>) -> Self {
         let (camera, assumed) = marks.camera_for(photo.width(), photo.height());
         let mut warnings = Vec::new();
         if assumed && marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Ball { .. } | MarkKind::Eye { .. })) {
@@ -116,6 +131,7 @@ impl<'a> Reader<'a> {
             photo,
             marks,
             camera,
+            heads,
             now: Outcome::default(),
             by_mark: Default::default(),
             evidence: Vec::new(),
@@ -155,6 +171,7 @@ impl<'a> Reader<'a> {
             }
             MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
+            MarkKind::Face { points } => self.face(id, points),
             _ => {
                 self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
                 MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
@@ -499,6 +516,43 @@ impl<'a> Reader<'a> {
         MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
     }
 
+    fn face(&mut self, id: &str, points: &std::collections::BTreeMap<String, [f64; 2]>) -> MarkReading {
+        let r = match face::read(self.photo, self.camera, points, (self.heads)()) {
+            Ok(r) => r,
+            Err(problem) => return self.unread(id, "face_unread", &problem),
+        };
+        let zero = strongest(r.lights.iter());
+        let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
+        for s in r.lights {
+            self.witness(id, s, zero, None, false);
+        }
+        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
+            self.now.ambient = Some((stops(a - z), stops(sd)));
+        }
+        if r.clipped > 0.1 {
+            self.warn(id, "clipped", format!("{:.0} % of the face is clipped and weighs little.", 100.0 * r.clipped));
+        }
+        if r.maybe_second {
+            self.warn(
+                id,
+                "maybe_second",
+                "Some stand-in heads see a second light in this face, others do not: catchlights would tell.",
+            );
+        }
+        let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));
+        MarkReading {
+            lights,
+            face: Some(FaceView {
+                turned_deg: turned,
+                nodded_deg: nodded,
+                tilted_deg: tilted,
+                heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
+            }),
+            fit: Some(Fit { residual_percent: round(100.0 * r.residual * 0.08, 2), samples: r.samples }),
+            ..Default::default()
+        }
+    }
+
     fn finish(mut self, meter: Option<&Meter>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
@@ -546,6 +600,7 @@ impl<'a> Reader<'a> {
         let low_fill = lights.iter().any(|l| l.role == "fill" && l.elevation_deg < -12.0);
         let look =
             fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
+        let look = look.map(|l| Look { side: self.side(&lights), ..l });
         let exposure = self.exposure(meter);
         let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
@@ -562,6 +617,13 @@ impl<'a> Reader<'a> {
         };
         out.summary = sentence::summary(&out);
         out
+    }
+
+    /// Whether the key lights the side of a turned head that faces the camera, or the other.
+    fn side(&self, lights: &[Light]) -> Option<String> {
+        let turned = self.by_mark.values().find_map(|m| m.face.as_ref())?.turned_deg;
+        let key = lights.first()?.azimuth_deg;
+        (turned.abs() > FACING_DEG).then(|| if (key < turned) == (turned > 0.0) { "broad" } else { "short" }.into())
     }
 
     fn lights(&self, fused: &[Fused]) -> Vec<Light> {

@@ -112,6 +112,9 @@ pub struct MarkReading {
     /// Azimuths about a cylinder with nothing bright.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gaps: Option<Vec<GapView>>,
+    /// How a face is turned and what read it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub face: Option<FaceView>,
     /// Outline as refined on the picture: centre x, y and radius in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub circle: Option<[f64; 3]>,
@@ -162,6 +165,28 @@ pub struct Sighting {
     /// The same catchlight if the eye is turned the other way, when that could not be settled.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub otherwise: Option<OtherDirection>,
+}
+
+/// How a face is turned.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct FaceView {
+    /// Degrees turned to image right.
+    pub turned_deg: f64,
+    /// Degrees nodded up.
+    pub nodded_deg: f64,
+    /// Degrees tilted clockwise in the picture.
+    pub tilted_deg: f64,
+    /// The stand-in heads it was read with, the best first.
+    pub heads: Vec<HeadShare>,
+}
+
+/// A stand-in head and its weight.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct HeadShare {
+    /// Name.
+    pub name: String,
+    /// Share of the weight, 0..1.
+    pub share: f64,
 }
 
 /// The edge of a shadow.

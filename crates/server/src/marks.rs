@@ -54,11 +54,11 @@ async fn read(app: &App, hash: &str, marks: &Marks) -> Answer<Readings> {
 /// Reads with the encoding the marks ask for.
 fn read_now(p: &Prepared, marks: &Marks) -> Readings {
     match &marks.encoding {
-        None | Some(light::tone::Encoding::Srgb) => light::read::read(&p.photo, marks, Some(&p.meter)),
+        None | Some(light::tone::Encoding::Srgb) => light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins),
         Some(e) => {
             let mut photo = p.photo.clone();
             photo.set_encoding(e);
-            light::read::read(&photo, marks, None)
+            light::read::read(&photo, marks, None, &studio::stand_ins)
         }
     }
 }
@@ -161,7 +161,7 @@ async fn try_out(
         let memory = prepared.memories.lock().ok().map(|mut m| m.get_or_insert((me.id, id), Arc::default).clone());
         match memory.as_deref().map(Mutex::lock) {
             Some(Ok(mut memory)) if plain => {
-                light::read::read_again(&prepared.photo, &marks, Some(&prepared.meter), &mut memory)
+                light::read::read_again(&prepared.photo, &marks, Some(&prepared.meter), &studio::stand_ins, &mut memory)
             }
             _ => read_now(&prepared, &marks),
         }

@@ -45,18 +45,18 @@ impl TrueLight {
 
 /// Errors of one reading with the spread it stated.
 #[derive(Default)]
-struct Row {
+pub(crate) struct Row {
     error: Vec<f64>,
     spread: Vec<f64>,
 }
 
 impl Row {
-    fn add(&mut self, error: f64, spread: f64) {
+    pub(crate) fn add(&mut self, error: f64, spread: f64) {
         self.error.push(error);
         self.spread.push(spread);
     }
 
-    fn print(&self, name: &str, unit: &str) {
+    pub(crate) fn print(&self, name: &str, unit: &str) {
         if self.error.is_empty() {
             return;
         }
@@ -80,7 +80,7 @@ impl Row {
 }
 
 /// Moves marks about, deterministically.
-fn shake(marks: &mut Marks, px: f64, seed: u64) {
+pub(crate) fn shake(marks: &mut Marks, px: f64, seed: u64) {
     let mut state = seed | 1;
     let mut next = || {
         state ^= state << 13;
@@ -112,6 +112,13 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
             }
             MarkKind::Penumbra { a, b, .. } => {
                 for p in [a, b] {
+                    p[0] += px * c;
+                    p[1] += px * s;
+                }
+            }
+            MarkKind::Face { points } => {
+                for p in points.values_mut() {
+                    let (s, c) = next().sin_cos();
                     p[0] += px * c;
                     p[1] += px * s;
                 }
@@ -159,7 +166,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
         read::prepare(&mut picture.photo, &picture.facts, &mut marks);
         let meter = picture.photo.meter();
         let start = std::time::Instant::now();
-        let r = light::read::read(&picture.photo, &marks, Some(&meter));
+        let r = light::read::read(&picture.photo, &marks, Some(&meter), &studio::stand_ins);
         times.entry(case.truth.kind.clone()).or_default().push(start.elapsed().as_secs_f64() * 1000.0);
         let kind = case.truth.kind.clone();
         let name = file.file_stem().unwrap_or_default().to_string_lossy();

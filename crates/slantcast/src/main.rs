@@ -2,6 +2,7 @@
 
 mod demo_pictures;
 mod eval;
+mod eval_portrait;
 mod eval_studio;
 mod read;
 mod schema;
@@ -75,6 +76,8 @@ enum Verb {
         #[arg(long, default_value = "")]
         only: String,
     },
+    /// Read faces under known lights and print how far the readings are off.
+    EvalPortrait(eval_portrait::Options),
     /// Read pictures with known lights and print how far the readings are off.
     Eval {
         /// Folder of PNG pictures, each with a JSON file of marks and truth.
@@ -115,6 +118,7 @@ fn main() -> ExitCode {
         Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),
         Verb::DemoPictures { sets, folder, only } => demo_pictures::run(&sets, &folder, &only),
         Verb::EvalStudio { folder } => eval_studio::run(&folder),
+        Verb::EvalPortrait(options) => eval_portrait::run(&options),
         Verb::Eval { folder, verbose, jitter, forget_gaze } => eval::run(&folder, verbose, jitter, forget_gaze),
     };
     match result {

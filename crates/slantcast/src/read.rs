@@ -31,7 +31,7 @@ pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), 
     let mut parsed = Marks::parse(&text).map_err(|e| Failure::Input(format!("{}: {e}", marks.display())))?;
     let mut decoded = load_picture(image)?;
     prepare(&mut decoded.photo, &decoded.facts, &mut parsed);
-    let readings = light::read::read(&decoded.photo, &parsed, None);
+    let readings = light::read::read(&decoded.photo, &parsed, None, &studio::stand_ins);
     let mut json = serde_json::to_string_pretty(&readings).map_err(anyhow::Error::from)?;
     json.push('\n');
     match out {

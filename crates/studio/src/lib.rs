@@ -9,6 +9,7 @@
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
+//! | `stand_in.rs` | heads to read faces with |
 //! | `marks.rs` | marks on a studio picture |
 //!
 //! Real light, not paint: area sources are sampled point by point with shadows, glossy things show
@@ -23,12 +24,14 @@ mod mesh;
 mod meter;
 mod plates;
 mod scene;
+mod stand_in;
 mod subjects;
 mod trace;
 
 pub use develop::{SATURATION, encode, mix};
 pub use marks::{in_set, marks, project};
 pub use meter::{LightMeter, SetMeter, meter};
+pub use stand_in::stand_ins;
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 
 use light::set::LightSet;

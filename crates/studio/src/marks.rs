@@ -41,6 +41,7 @@ pub fn marks(set: &LightSet) -> Marks {
         match s.kind {
             SubjectKind::HeadLong | SubjectKind::HeadRound => {
                 many += 1;
+                list.extend(face(set, s).map(|kind| mark(format!("face{suffix}"), kind)));
                 for (name, side) in [("left", -1.0f32), ("right", 1.0)] {
                     if let Some(kind) = eye(set, s, side) {
                         list.push(mark(format!("eye-{name}{suffix}"), kind));
@@ -103,4 +104,19 @@ fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
         looks_to_clock: turned.then(|| clock_of(dx, dy)),
         catchlights: None,
     })
+}
+
+/// The landmarks of a head, unless it is turned into profile.
+fn face(set: &LightSet, s: &Subject) -> Option<MarkKind> {
+    let carving = if s.kind == SubjectKind::HeadLong { &heads::LONG } else { &heads::ROUND };
+    let out = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg) * V::z();
+    let view = (v(set.camera.position_m) - v(s.position_m)).normalize();
+    if out.dot(&view) < 0.5 {
+        return None;
+    }
+    let points = heads::landmarks(carving)
+        .into_iter()
+        .filter_map(|(n, p)| Some((n.to_owned(), project(set, in_set(s, p.cast::<f64>().into()))?.0)))
+        .collect();
+    Some(MarkKind::Face { points })
 }

@@ -11,6 +11,7 @@
 //! | `cast.rs` | a shadow on a level plane |
 //! | `penumbra.rs` | width of a shadow's edge |
 //! | `cylinder.rs` | bright lines on a glossy cylinder |
+//! | `face/` | a face, by its landmarks and the light bank of stand-in heads |
 //! | `fusion.rs` | clusters what they say into lights |
 
 pub mod ball_matte;
@@ -19,6 +20,7 @@ pub mod blobs;
 pub mod cast;
 pub mod cylinder;
 pub mod eye;
+pub mod face;
 pub mod fusion;
 pub mod outline;
 pub mod penumbra;

@@ -150,7 +150,7 @@ fn the_marks_are_read_together() {
             {"id": "n2", "kind": "penumbra", "a": [60, 120], "b": [200, 120]},
         ]}))
         .unwrap();
-    let r = light::read::read(&photo, &marks, None);
+    let r = light::read::read(&photo, &marks, None, &|| &[]);
     assert_eq!(r.lights.len(), 1, "{r:?}");
     assert_eq!(r.lights[0].evidence, ["s1", "n1"]);
     assert!((r.lights[0].angular_size_deg.unwrap() - 10.0).abs() < 0.6, "{:?}", r.lights[0]);

@@ -137,7 +137,7 @@ fn black_and_white_pictures_and_marks_outside_are_answered_in_sentences() {
     )
     .unwrap();
     for value in [0u8, 255, 128] {
-        let r = read(&flat(value), &marks, None);
+        let r = read(&flat(value), &marks, None, &|| &[]);
         assert!(r.lights.is_empty(), "{value}: {:?}", r.lights);
         let about = |id: &str| r.warnings.iter().any(|w| w.mark.as_deref() == Some(id) && w.text.len() > 20);
         for id in ["b", "far", "m", "tiny", "e"] {
@@ -148,13 +148,13 @@ fn black_and_white_pictures_and_marks_outside_are_answered_in_sentences() {
         assert!(eye.says.contains("no light is reflected there, or the eye is closed"));
         assert_eq!(r.slant, "");
     }
-    assert!(read(&flat(0), &marks, None).warnings.iter().any(|w| w.code == "all_black"));
-    assert!(read(&flat(255), &marks, None).warnings.iter().any(|w| w.code == "all_white"));
+    assert!(read(&flat(0), &marks, None, &|| &[]).warnings.iter().any(|w| w.code == "all_black"));
+    assert!(read(&flat(255), &marks, None, &|| &[]).warnings.iter().any(|w| w.code == "all_white"));
 }
 
 #[test]
 fn readings_survive_the_round_trip() {
-    let r = read(&flat(90), &Marks::parse(EXAMPLE).unwrap(), None);
+    let r = read(&flat(90), &Marks::parse(EXAMPLE).unwrap(), None, &|| &[]);
     let again: Readings = serde_json::from_str(&serde_json::to_string(&r).unwrap()).unwrap();
     assert_eq!(r, again);
     assert_eq!(r.format, "slant-readings/1");
@@ -166,7 +166,7 @@ fn readings_survive_the_round_trip() {
 fn a_mark_that_is_switched_off_says_nothing() {
     let mut m = Marks::parse(EXAMPLE).unwrap();
     m.marks.iter_mut().for_each(|k| k.off = true);
-    assert!(read(&flat(90), &m, None).by_mark.is_empty());
+    assert!(read(&flat(90), &m, None, &|| &[]).by_mark.is_empty());
     assert!(matches!(m.marks[0].kind, MarkKind::Ball { .. }));
 }
 

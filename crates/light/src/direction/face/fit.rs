@@ -1,0 +1,299 @@
+//! Lights and surface colour of one posed stand-in, solved together.
+//!
+//! Model `I(p) = a(p) (sum_k E_k P_k(p) + E_a A(p))`, `log a = F b`: the surface is described by its
+//! measured chroma and by smooth zones (a dark jaw mimics a high light), held by a ridge. Levels by
+//! non-negative least squares (Lawson & Hanson 1974) and `b` by ridge regression on the log residual, in
+//! turn, inside; directions and sizes by Levenberg-Marquardt outside (variable projection, Golub &
+//! Pereyra 1973), Cauchy loss. Starts come from the whole bank by non-negative least squares, its peaks
+//! ranked by what they contribute to the picture.
+
+use super::plates::{FEATURES, Samples};
+use super::stand_in::StandIn;
+use crate::geometry::{Vec3, angle_between, fibonacci_sphere, tangent_frame};
+use crate::solve::{levenberg_marquardt, nnls};
+use nalgebra::{DMatrix, DVector};
+use std::cell::RefCell;
+
+/// Spread of a sample about the model, in units of the square root of its value.
+const NOISE: f64 = 0.08;
+/// Cauchy scale in units of `NOISE`.
+const CAUCHY: f64 = 2.5;
+/// Spreads of the surface features: two of chroma, then the zones.
+const SURFACE_SD: [f64; FEATURES] = [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12];
+/// Prior of the natural log of the half angle.
+const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
+const HALF: (f64, f64) = (0.02, 0.85);
+/// Coarse directions the search starts from, and the half angle of their lobes.
+const COARSE: usize = 300;
+const COARSE_HALF: f64 = 0.12;
+
+/// A disc of light.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Lobe {
+    pub direction: Vec3,
+    pub half: f64,
+}
+
+/// A fit of some lights.
+#[derive(Debug, Clone)]
+pub(super) struct Lit {
+    pub lobes: Vec<Lobe>,
+    /// facing irradiance per lobe, in the picture's linear unit
+    pub level: Vec<f64>,
+    pub ambient: f64,
+    /// mean light each adds to the samples
+    pub share: Vec<f64>,
+    pub cost: f64,
+    /// covariance of the nonlinear parameters, three per lobe: two of direction, log half
+    pub spread: Vec<[f64; 3]>,
+    /// weighted residual per sample
+    pub residual: Vec<f64>,
+    /// light on each sample and surface together, in units of the samples
+    pub model: Vec<f64>,
+    pub surface: [f64; FEATURES],
+}
+
+/// Levels, surface and residuals for given plates.
+struct Inner {
+    level: Vec<f64>,
+    surface: [f64; FEATURES],
+    residual: Vec<f64>,
+    model: Vec<f64>,
+    factor: Vec<f64>,
+    cost: f64,
+}
+
+/// One head, one picture.
+pub(super) struct Face<'a> {
+    head: &'a StandIn,
+    pub samples: Samples,
+    ambient: Vec<f64>,
+    kept: RefCell<Vec<([u64; 4], std::rc::Rc<Vec<f64>>)>>,
+}
+
+fn loss(r: f64) -> f64 {
+    CAUCHY * CAUCHY * (1.0 + (r / CAUCHY).powi(2)).ln()
+}
+
+impl<'a> Face<'a> {
+    pub(super) fn new(head: &'a StandIn, samples: Samples) -> Self {
+        let ambient = samples.ambient(head);
+        Face { head, samples, ambient, kept: RefCell::default() }
+    }
+
+    fn plate(&self, l: &Lobe) -> std::rc::Rc<Vec<f64>> {
+        let d = l.direction;
+        let key = [d.x, d.y, d.z, l.half].map(f64::to_bits);
+        let mut kept = self.kept.borrow_mut();
+        if let Some(i) = kept.iter().position(|k| k.0 == key) {
+            return kept[i].1.clone();
+        }
+        let plate = std::rc::Rc::new(self.samples.plate(self.head, &d, l.half));
+        if kept.len() >= 12 {
+            kept.remove(0);
+        }
+        kept.push((key, plate.clone()));
+        plate
+    }
+
+    /// Solves levels (the last is the ambient's) and surface for given columns.
+    fn inner(&self, columns: &[&[f64]], start: &[f64; FEATURES], rounds: usize) -> Inner {
+        let s = &self.samples;
+        let n = s.len();
+        let k = columns.len();
+        let mut surface = *start;
+        let mut robust = vec![1.0; n];
+        let mut level = vec![0.0; k];
+        let mut factor = self.factor(&surface);
+        let mut model = vec![0.0; n];
+        for round in 0..rounds {
+            let mut gram = DMatrix::zeros(k, k);
+            let mut rhs = DVector::zeros(k);
+            let mut row = vec![0.0; k];
+            for r in 0..n {
+                let w = s.weight[r] * robust[r] * factor[r];
+                for (c, column) in columns.iter().enumerate() {
+                    row[c] = w * column[r];
+                }
+                let y = s.weight[r] * robust[r] * s.value[r];
+                for a in 0..k {
+                    if row[a] == 0.0 {
+                        continue;
+                    }
+                    rhs[a] += row[a] * y;
+                    for b in a..k {
+                        gram[(a, b)] += row[a] * row[b];
+                    }
+                }
+            }
+            for a in 0..k {
+                for b in 0..a {
+                    gram[(a, b)] = gram[(b, a)];
+                }
+            }
+            let x = nnls(&gram, &rhs);
+            level.copy_from_slice(x.as_slice());
+            model.fill(0.0);
+            for (c, column) in columns.iter().enumerate().filter(|(c, _)| x[*c] > 0.0) {
+                model.iter_mut().zip(column.iter()).for_each(|(m, p)| *m += x[c] * p);
+            }
+            if round + 1 < rounds || rounds == 1 {
+                surface = self.surface(&model, &robust);
+                factor = self.factor(&surface);
+            }
+            for r in 0..n {
+                let e = (s.value[r] - factor[r] * model[r]) * s.weight[r] / NOISE;
+                robust[r] = 1.0 / (1.0 + (e / CAUCHY).powi(2)).sqrt();
+            }
+        }
+        let residual: Vec<f64> =
+            (0..n).map(|r| (s.value[r] - factor[r] * model[r]) * s.weight[r] / NOISE).collect();
+        let ridge: f64 = surface.iter().zip(SURFACE_SD).map(|(b, sd)| (b / sd).powi(2)).sum();
+        let cost = residual.iter().map(|r| loss(*r)).sum::<f64>() + ridge;
+        let model = model.iter().zip(&factor).map(|(m, f)| m * f).collect();
+        Inner { level, surface, residual, model, factor, cost }
+    }
+
+    fn factor(&self, surface: &[f64; FEATURES]) -> Vec<f64> {
+        let f = &self.samples.features;
+        (0..f.nrows()).map(|r| (0..FEATURES).map(|c| f[(r, c)] * surface[c]).sum::<f64>().clamp(-1.5, 1.5).exp()).collect()
+    }
+
+    /// Ridge regression of the log residual on the features.
+    fn surface(&self, model: &[f64], robust: &[f64]) -> [f64; FEATURES] {
+        let s = &self.samples;
+        let mut a = nalgebra::SMatrix::<f64, FEATURES, FEATURES>::zeros();
+        let mut b = nalgebra::SVector::<f64, FEATURES>::zeros();
+        for r in 0..s.len() {
+            let m = model[r].max(0.02);
+            let y = (s.value[r].max(0.005) / m).ln().clamp(-1.5, 1.5);
+            let w = (s.weight[r] * robust[r] * s.value[r].min(m) / NOISE).powi(2);
+            let f = nalgebra::SVector::<f64, FEATURES>::from_fn(|c, _| s.features[(r, c)]);
+            a += f * f.transpose() * w;
+            b += f * (w * y);
+        }
+        for (c, sd) in SURFACE_SD.iter().enumerate() {
+            a[(c, c)] += 1.0 / (sd * sd);
+        }
+        a.cholesky().map_or([0.0; FEATURES], |c| c.solve(&b).into())
+    }
+
+    /// Peaks of the whole bank, the one that adds most to the picture first, and the surface found.
+    pub(super) fn peaks(&self) -> (Vec<(Vec3, f64)>, [f64; FEATURES]) {
+        let s = &self.samples;
+        let all = fibonacci_sphere(COARSE);
+        let mut columns: Vec<(Vec3, Vec<f64>)> =
+            all.into_iter().map(|d| (d, s.plate(self.head, &d, COARSE_HALF))).collect();
+        let mean = |c: &[f64]| c.iter().sum::<f64>() / c.len() as f64;
+        let most = columns.iter().map(|c| mean(&c.1)).fold(0.0, f64::max);
+        columns.retain(|c| mean(&c.1) > 0.06 * most);
+        let mut refs: Vec<&[f64]> = columns.iter().map(|c| &c.1[..]).collect();
+        refs.push(&self.ambient);
+        let found = self.inner(&refs, &[0.0; FEATURES], 4);
+        let shares: Vec<(Vec3, f64)> =
+            columns.iter().zip(&found.level).map(|((d, c), e)| (*d, e * mean(c))).filter(|p| p.1 > 0.0).collect();
+        // Mean shift on the sphere with a bandwidth of 15 degrees.
+        let kernel = |a: &Vec3, b: &Vec3| (-(angle_between(a, b) / 0.26).powi(2)).exp();
+        let mut peaks: Vec<(Vec3, f64)> = Vec::new();
+        for (d, _) in &shares {
+            let mut at = *d;
+            for _ in 0..30 {
+                let next: Vec3 = shares.iter().map(|(o, w)| o * (w * kernel(o, &at))).sum::<Vec3>().normalize();
+                let moved = angle_between(&next, &at);
+                at = next;
+                if moved < 1e-3 {
+                    break;
+                }
+            }
+            if !peaks.iter().any(|p| angle_between(&p.0, &at) < 0.15) {
+                let share = shares.iter().filter(|(o, _)| angle_between(o, &at) < 0.40).map(|p| p.1).sum();
+                peaks.push((at, share));
+            }
+        }
+        peaks.sort_by(|a, b| b.1.total_cmp(&a.1));
+        (peaks, found.surface)
+    }
+
+    /// Refines lights from a start.
+    pub(super) fn refine(&self, start: &[Lobe], surface: &[f64; FEATURES], iterations: usize) -> Lit {
+        let frames: Vec<(Vec3, Vec3, Vec3)> = start
+            .iter()
+            .map(|l| {
+                let (u, v) = tangent_frame(&l.direction);
+                (l.direction, u, v)
+            })
+            .collect();
+        let lobes = |x: &DVector<f64>| -> Vec<Lobe> {
+            frames
+                .iter()
+                .enumerate()
+                .map(|(k, (d, u, v))| Lobe {
+                    direction: (d + u * x[3 * k] + v * x[3 * k + 1]).normalize(),
+                    half: x[3 * k + 2].exp(),
+                })
+                .collect()
+        };
+        let solve = |l: &[Lobe], rounds: usize| {
+            let plates: Vec<_> = l.iter().map(|l| self.plate(l)).collect();
+            let mut columns: Vec<&[f64]> = plates.iter().map(|p| &p[..]).collect();
+            columns.push(&self.ambient);
+            self.inner(&columns, surface, rounds)
+        };
+        let residuals = |x: &DVector<f64>| {
+            let l = lobes(x);
+            let inner = solve(&l, 3);
+            let mut out: Vec<f64> = inner.residual.iter().map(|r| loss(*r).sqrt().copysign(*r)).collect();
+            out.extend(inner.surface.iter().zip(SURFACE_SD).map(|(b, sd)| b / sd));
+            for l in &l {
+                out.push((l.half.ln() - HALF_PRIOR.0) / HALF_PRIOR.1);
+                out.push(implausible(&l.direction));
+            }
+            DVector::from_vec(out)
+        };
+        let x0 = DVector::from_iterator(3 * start.len(), start.iter().flat_map(|l| [0.0, 0.0, l.half.ln()]));
+        let steps: Vec<f64> = (0..3 * start.len()).map(|k| if k % 3 == 2 { 0.08 } else { 0.02 }).collect();
+        let clamp = |x: &mut DVector<f64>| {
+            for k in 0..x.len() {
+                x[k] = if k % 3 == 2 { x[k].clamp(HALF.0.ln(), HALF.1.ln()) } else { x[k].clamp(-1.2, 1.2) };
+            }
+        };
+        let best = levenberg_marquardt(x0, &steps, iterations, residuals, clamp);
+        let l = lobes(&best.x);
+        let inner = solve(&l, 4);
+        // Neighbouring samples err alike: about eight of them count as one.
+        let normal = best.jacobian.tr_mul(&best.jacobian) / 8.0;
+        let cov = (normal + DMatrix::identity(x_len(&best.x), x_len(&best.x)) * 1e-6).try_inverse();
+        let scale = (inner.cost / self.samples.len() as f64).max(0.3);
+        let spread = (0..l.len())
+            .map(|k| [0, 1, 2].map(|i| cov.as_ref().map_or(0.5, |c| (c[(3 * k + i, 3 * k + i)] * scale).abs().sqrt())))
+            .collect();
+        let share = l
+            .iter()
+            .zip(&inner.level)
+            .map(|(l, e)| e * self.plate(l).iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / self.samples.len() as f64)
+            .collect();
+        let (ambient, level) = inner.level.split_last().expect("the ambient is always there");
+        Lit {
+            cost: best.cost,
+            level: level.iter().map(|e| e * self.samples.unit).collect(),
+            ambient: ambient * self.samples.unit,
+            lobes: l,
+            share,
+            spread,
+            residual: inner.residual,
+            model: inner.model,
+            surface: inner.surface,
+        }
+    }
+}
+
+fn x_len(x: &DVector<f64>) -> usize {
+    x.len()
+}
+
+/// Lights low and behind a face are rare and hardly seen: a soft wall against them.
+fn implausible(d: &Vec3) -> f64 {
+    let below = (-d.y - 0.5).max(0.0) / 0.2;
+    let behind = (-d.z - 0.9).max(0.0) / 0.05;
+    below.hypot(behind)
+}
