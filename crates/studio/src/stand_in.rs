@@ -1,49 +1,64 @@
-//! Heads to read faces with: carvings of ordinary proportions beside the two puppets, each with what
-//! every point of its skin can see.
+//! Heads to read faces with: plain heads that differ in nose, sockets and jaw, and the two puppets, each
+//! with what every point of its skin can see.
 
 use crate::math::{V, v};
 use crate::mesh::Mesh;
-use crate::subjects::heads::{self, Carving};
-use light::direction::face::{BANK, SkinPoint, StandIn, bank};
+use crate::subjects::heads;
+use crate::subjects::plain::{MIDDLE, Plain};
+use light::direction::face::{SkinPoint, StandIn, WORDS, bank};
 use light::geometry::Vec3;
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
-/// Size of the mesh cells in metres; skin points lie about as far apart.
+/// Size of the mesh cells in metres; of the skin points one in [`EVERY`] is kept.
 const STEP: f32 = 0.0030;
+const EVERY: usize = 3;
 /// Lift off the surface for a ray's start, metres.
 const LIFT: f32 = 0.0022;
 
-/// The heads, made on first use (about two seconds) and kept.
+const PLAIN: [(&str, Plain); 5] = [
+    ("middle", MIDDLE),
+    ("long nose", Plain { width: 0.95, nose: 0.029, nose_low: 0.051, nose_wide: 0.0150, socket: 0.0105, ..MIDDLE }),
+    ("flat", Plain { width: 1.06, nose: 0.0155, nose_low: 0.043, nose_wide: 0.0190, socket: 0.0060, cheek: 0.009, ..MIDDLE }),
+    ("deep brow", Plain { jaw: 1.2, nose: 0.024, socket: 0.0120, brow: 0.0070, chin: 0.010, long: 0.120, ..MIDDLE }),
+    ("small jaw", Plain { width: 0.98, jaw: 0.82, nose: 0.019, socket: 0.0070, brow: 0.0025, long: 0.109, ..MIDDLE }),
+];
+
+/// The heads, made on first use (a few seconds) and kept.
 pub fn stand_ins() -> &'static [StandIn] {
-    static HEADS: LazyLock<Vec<StandIn>> =
-        LazyLock::new(|| heads::STAND_INS.iter().map(|(name, c)| stand_in(name, c)).collect());
+    static HEADS: LazyLock<Vec<StandIn>> = LazyLock::new(|| {
+        let mut out: Vec<StandIn> =
+            PLAIN.iter().map(|(name, p)| stand_in(name, &p.mesh(STEP), p.landmarks())).collect();
+        for (name, c) in [("long puppet", heads::LONG), ("round puppet", heads::ROUND)] {
+            out.push(stand_in(name, &heads::mesh(&c, None, STEP), heads::landmarks(&c)));
+        }
+        out
+    });
     &HEADS
 }
 
-fn stand_in(name: &'static str, c: &Carving) -> StandIn {
-    let head = heads::mesh(c, None, STEP);
-    let coat = heads::coat_mesh_at(c, 0.010);
+fn stand_in(name: &'static str, head: &Mesh, landmarks: Vec<(&'static str, V)>) -> StandIn {
+    let coat = heads::coat_mesh_at(&heads::LONG, 0.010);
     let landmarks: BTreeMap<&'static str, Vec3> =
-        heads::landmarks(c).into_iter().map(|(n, p)| (n, p.cast::<f64>())).collect();
-    // what no camera before the face sees is not needed; of the rest one in three is enough
+        landmarks.into_iter().map(|(n, p)| (n, p.cast::<f64>())).collect();
+    // what no camera before the face sees is not needed
     let surface = head
         .positions
         .iter()
         .zip(&head.normals)
         .filter(|(_, n)| n.z > -0.3)
         .map(|(p, n)| (p.cast::<f64>(), n.cast::<f64>()))
-        .step_by(3);
-    StandIn::new(name, landmarks, surface, |points| see(points, &head, &coat))
+        .step_by(EVERY);
+    StandIn::new(name, landmarks, surface, |points| see(points, head, &coat))
 }
 
-fn see(points: &[SkinPoint], head: &Mesh, coat: &Mesh) -> Vec<[u64; BANK.div_ceil(64)]> {
+fn see(points: &[SkinPoint], head: &Mesh, coat: &Mesh) -> Vec<[u64; WORDS]> {
     let directions: Vec<V> = bank().iter().map(|d| v((*d).into())).collect();
     points
         .par_iter()
         .map(|p| {
-            let mut bits = [0u64; BANK.div_ceil(64)];
+            let mut bits = [0u64; WORDS];
             let n = p.normal.cast::<f32>();
             let from = p.at.cast::<f32>() + n * LIFT;
             for (j, d) in directions.iter().enumerate() {

@@ -24,8 +24,6 @@ pub(crate) struct Carving {
     chin: f32,
     jaw: f32,
     mouth: f32,
-    /// Metres per millimetre of a living eye.
-    eye: f32,
     capped: bool,
     face: Rgb,
     lips: Rgb,
@@ -44,7 +42,6 @@ pub(crate) const LONG: Carving = Carving {
     chin: 0.024,
     jaw: 0.90,
     mouth: 0.020,
-    eye: EYE_SCALE,
     capped: true,
     face: [0.50, 0.33, 0.21],
     lips: [0.38, 0.13, 0.09],
@@ -63,7 +60,6 @@ pub(crate) const ROUND: Carving = Carving {
     chin: 0.019,
     jaw: 1.12,
     mouth: 0.026,
-    eye: EYE_SCALE,
     capped: false,
     face: [0.62, 0.46, 0.35],
     lips: [0.46, 0.15, 0.13],
@@ -71,41 +67,37 @@ pub(crate) const ROUND: Carving = Carving {
     coat: [0.24, 0.06, 0.07],
 };
 
-/// A living head of middling proportions, to read faces with.
-const MIDDLE: Carving = Carving {
-    width: 0.96,
-    cheek: 1.0,
-    nose_tip: 0.024,
-    nose_drop: 0.040,
-    nose_round: 0.0100,
-    brow: 0.0110,
-    chin: 0.019,
-    jaw: 1.0,
-    mouth: 0.022,
-    eye: 1e-3,
-    capped: false,
-    ..ROUND
-};
-
-/// Heads to read faces with: five that differ in nose, sockets and jaw, and the two puppets.
-pub(crate) const STAND_INS: [(&str, Carving); 7] = [
-    ("middle", MIDDLE),
-    ("long nose", Carving { width: 0.92, nose_tip: 0.033, nose_drop: 0.046, brow: 0.0140, jaw: 0.92, ..MIDDLE }),
-    ("flat", Carving { width: 1.06, cheek: 1.15, nose_tip: 0.016, nose_drop: 0.036, nose_round: 0.0120, brow: 0.0080, ..MIDDLE }),
-    ("deep brow", Carving { width: 1.02, nose_tip: 0.027, nose_drop: 0.043, brow: 0.0160, chin: 0.024, jaw: 1.18, ..MIDDLE }),
-    ("small jaw", Carving { width: 0.95, nose_tip: 0.021, nose_drop: 0.038, brow: 0.0080, chin: 0.015, jaw: 0.85, ..MIDDLE }),
-    ("long puppet", LONG),
-    ("round puppet", ROUND),
-];
-
 /// Landmarks in the head's own frame, as a careful person would mark them.
 pub(crate) fn landmarks(c: &Carving) -> Vec<(&'static str, V)> {
+    let skin = |p: &V| {
+        let [f, l, _] = parts(c, p);
+        f.min(l)
+    };
+    let tip = -c.nose_drop - 0.002;
+    let mut out =
+        landmarks_of(&skin, p3(EYE_SIDE, 0.0, 0.0), tip, tip - c.nose_round, p3(c.mouth, -0.082, 0.0), -0.095);
+    let eye = |side: f32| eyeball(side) + p3(0.0, 0.0, EYEBALL_MM * EYE_SCALE);
+    out[0].1 = eye(-1.0);
+    out[1].1 = eye(1.0);
+    out
+}
+
+/// Landmarks on a head given by its distance: eyes and mouth corners lie straight before the points
+/// given, the nose's tip is the foremost point near a height, the chin is where the surface turns
+/// under below a height.
+pub(crate) fn landmarks_of(
+    skin: &dyn Fn(&V) -> f32,
+    eye: V,
+    tip_y: f32,
+    base_y: f32,
+    mouth: V,
+    chin_from: f32,
+) -> Vec<(&'static str, V)> {
     // first meeting of a line towards -z with the skin
     let front = |x: f32, y: f32| {
         let mut z = 0.09f32;
-        for _ in 0..200 {
-            let [f, l, _] = parts(c, &p3(x, y, z));
-            let d = f.min(l);
+        for _ in 0..400 {
+            let d = skin(&p3(x, y, z));
             if d < 1e-4 || z < -0.14 {
                 break;
             }
@@ -113,18 +105,17 @@ pub(crate) fn landmarks(c: &Carving) -> Vec<(&'static str, V)> {
         }
         p3(x, y, z)
     };
-    let eye = |side: f32| eyeball(side) + p3(0.0, 0.0, EYEBALL_MM * c.eye);
-    let tip = (0..40).map(|i| front(0.0, -c.nose_drop - 0.010 + 0.0005 * i as f32)).max_by(|a, b| a.z.total_cmp(&b.z));
-    // where the chin turns under: the foremost point whose surface looks half down
-    let turned: Vec<V> = (0..120).map(|i| front(0.0, -0.095 - 0.0004 * i as f32)).collect();
-    let chin = turned.windows(3).find(|w| w[0].z - w[2].z > w[0].y - w[2].y).map_or(p3(0.0, -0.125, -0.02), |w| w[1]);
+    let foremost = (0..40).map(|i| front(0.0, tip_y - 0.010 + 0.0005 * i as f32)).max_by(|a, b| a.z.total_cmp(&b.z));
+    // where the surface looks half down
+    let turned: Vec<V> = (0..120).map(|i| front(0.0, chin_from - 0.0004 * i as f32)).collect();
+    let chin = turned.windows(3).find(|w| w[0].z - w[2].z > w[0].y - w[2].y).map_or(turned[60], |w| w[1]);
     vec![
-        ("eye_image_left", eye(-1.0)),
-        ("eye_image_right", eye(1.0)),
-        ("nose_tip", tip.unwrap_or_default()),
-        ("nose_base", front(0.0, -c.nose_drop - c.nose_round - 0.002)),
-        ("mouth_image_left", front(-c.mouth, -0.082)),
-        ("mouth_image_right", front(c.mouth, -0.082)),
+        ("eye_image_left", front(-eye.x, eye.y)),
+        ("eye_image_right", front(eye.x, eye.y)),
+        ("nose_tip", foremost.unwrap_or_default()),
+        ("nose_base", front(0.0, base_y)),
+        ("mouth_image_left", front(-mouth.x, mouth.y)),
+        ("mouth_image_right", front(mouth.x, mouth.y)),
         ("chin", chin),
     ]
 }
@@ -175,7 +166,7 @@ fn parts(c: &Carving, p: &V) -> [f32; 3] {
     f = carve(f, ellipsoid(&q, p3(0.088 * w, -0.008, -0.094), p3(0.006, 0.020, 0.011)), 0.006);
     f = join(f, neck, 0.03);
     // lids: a shell round the eyeball, open between two planes
-    let r = EYEBALL_MM * c.eye;
+    let r = EYEBALL_MM * EYE_SCALE;
     let e = q - eyeball(1.0);
     let shell = e.norm() - r - 0.0022;
     let upper = shell.max(-below(&e, p3(0.0, 0.946, -0.323), 0.13 * r));

@@ -1,6 +1,7 @@
 //! What stands before the lens: meshes made once and kept, and glass eyes.
 
 pub(crate) mod heads;
+pub(crate) mod plain;
 pub(crate) mod products;
 pub(crate) mod shapes;
 

@@ -1,18 +1,19 @@
-//! Lights and surface colour of one posed stand-in, solved together.
+//! Lights, shape and surface colour, solved together.
 //!
-//! Model `I(p) = a(p) (sum_k E_k P_k(p) + E_a A(p))`, `log a = F b`: the surface is described by its
-//! measured chroma and by smooth zones (a dark jaw mimics a high light), held by a ridge. Levels by
+//! Model `I(p) = a(p) (sum_k sum_s E_ks P_ks(p) + E_a A(p))`, `log a = F b`. No stand-in `s` is the face
+//! in the picture: each light may take the plates of all of them in parts, so that the shape is a blend.
+//! The surface is described by its measured chroma and by smooth zones (a dark jaw mimics a high light), held by a ridge. Levels by
 //! non-negative least squares (Lawson & Hanson 1974) and `b` by ridge regression on the log residual, in
 //! turn, inside; directions and sizes by Levenberg-Marquardt outside (variable projection, Golub &
 //! Pereyra 1973), Cauchy loss. Starts come from the whole bank by non-negative least squares, its peaks
 //! ranked by what they contribute to the picture.
 
-use super::plates::{FEATURES, Samples};
-use super::stand_in::StandIn;
+use super::plates::{FEATURES, Layer, Samples};
 use crate::geometry::{Vec3, angle_between, fibonacci_sphere, tangent_frame};
 use crate::solve::{levenberg_marquardt, nnls};
 use nalgebra::{DMatrix, DVector};
 use std::cell::RefCell;
+use std::rc::Rc;
 
 /// Spread of a sample about the model, in units of the square root of its value.
 const NOISE: f64 = 0.08;
@@ -43,6 +44,8 @@ pub(super) struct Lit {
     pub ambient: f64,
     /// mean light each adds to the samples
     pub share: Vec<f64>,
+    /// how much of each stand-in
+    pub blend: Vec<f64>,
     pub cost: f64,
     /// covariance of the nonlinear parameters, three per lobe: two of direction, log half
     pub spread: Vec<[f64; 3]>,
@@ -63,12 +66,16 @@ struct Inner {
     cost: f64,
 }
 
-/// One head, one picture.
+/// Plates of all stand-ins for one light.
+type Plates = Rc<Vec<Vec<f64>>>;
+
+/// One picture under all stand-ins.
 pub(super) struct Face<'a> {
-    head: &'a StandIn,
+    pub layers: Vec<Layer<'a>>,
     pub samples: Samples,
-    ambient: Vec<f64>,
-    kept: RefCell<Vec<([u64; 4], std::rc::Rc<Vec<f64>>)>>,
+    /// from all around, and from below
+    ambient: [Vec<f64>; 2],
+    kept: RefCell<Vec<([u64; 4], Plates)>>,
 }
 
 fn loss(r: f64) -> f64 {
@@ -76,24 +83,30 @@ fn loss(r: f64) -> f64 {
 }
 
 impl<'a> Face<'a> {
-    pub(super) fn new(head: &'a StandIn, samples: Samples) -> Self {
-        let ambient = samples.ambient(head);
-        Face { head, samples, ambient, kept: RefCell::default() }
+    pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples) -> Self {
+        let each: Vec<_> = layers.iter().map(Layer::ambient).collect();
+        let ambient = [0, 1].map(|k| mean_of(&each.iter().map(|a| a[k].clone()).collect::<Vec<_>>()));
+        Face { layers, samples, ambient, kept: RefCell::default() }
     }
 
-    fn plate(&self, l: &Lobe) -> std::rc::Rc<Vec<f64>> {
+    /// Mean cost of the landmarks over the stand-ins.
+    pub(super) fn landmark_cost(&self) -> f64 {
+        self.layers.iter().map(|l| l.pose.cost).sum::<f64>() / self.layers.len() as f64
+    }
+
+    fn plates(&self, l: &Lobe) -> Plates {
         let d = l.direction;
         let key = [d.x, d.y, d.z, l.half].map(f64::to_bits);
         let mut kept = self.kept.borrow_mut();
         if let Some(i) = kept.iter().position(|k| k.0 == key) {
             return kept[i].1.clone();
         }
-        let plate = std::rc::Rc::new(self.samples.plate(self.head, &d, l.half));
+        let plates: Plates = Rc::new(self.layers.iter().map(|h| h.plate(&d, l.half)).collect());
         if kept.len() >= 12 {
             kept.remove(0);
         }
-        kept.push((key, plate.clone()));
-        plate
+        kept.push((key, plates.clone()));
+        plates
     }
 
     /// Solves levels (the last is the ambient's) and surface for given columns.
@@ -180,15 +193,14 @@ impl<'a> Face<'a> {
 
     /// Peaks of the whole bank, the one that adds most to the picture first, and the surface found.
     pub(super) fn peaks(&self) -> (Vec<(Vec3, f64)>, [f64; FEATURES]) {
-        let s = &self.samples;
         let all = fibonacci_sphere(COARSE);
         let mut columns: Vec<(Vec3, Vec<f64>)> =
-            all.into_iter().map(|d| (d, s.plate(self.head, &d, COARSE_HALF))).collect();
+            all.into_iter().map(|d| (d, mean_of(&self.layers.iter().map(|h| h.plate(&d, COARSE_HALF)).collect::<Vec<_>>()))).collect();
         let mean = |c: &[f64]| c.iter().sum::<f64>() / c.len() as f64;
         let most = columns.iter().map(|c| mean(&c.1)).fold(0.0, f64::max);
         columns.retain(|c| mean(&c.1) > 0.06 * most);
         let mut refs: Vec<&[f64]> = columns.iter().map(|c| &c.1[..]).collect();
-        refs.push(&self.ambient);
+        refs.extend(self.ambient.iter().map(|a| &a[..]));
         let found = self.inner(&refs, &[0.0; FEATURES], 4);
         let shares: Vec<(Vec3, f64)> =
             columns.iter().zip(&found.level).map(|((d, c), e)| (*d, e * mean(c))).filter(|p| p.1 > 0.0).collect();
@@ -234,9 +246,9 @@ impl<'a> Face<'a> {
                 .collect()
         };
         let solve = |l: &[Lobe], rounds: usize| {
-            let plates: Vec<_> = l.iter().map(|l| self.plate(l)).collect();
-            let mut columns: Vec<&[f64]> = plates.iter().map(|p| &p[..]).collect();
-            columns.push(&self.ambient);
+            let plates: Vec<Plates> = l.iter().map(|l| self.plates(l)).collect();
+            let mut columns: Vec<&[f64]> = plates.iter().flat_map(|p| p.iter().map(|c| &c[..])).collect();
+            columns.extend(self.ambient.iter().map(|a| &a[..]));
             self.inner(&columns, surface, rounds)
         };
         let residuals = |x: &DVector<f64>| {
@@ -262,23 +274,31 @@ impl<'a> Face<'a> {
         let inner = solve(&l, 4);
         // Neighbouring samples err alike: about eight of them count as one.
         let normal = best.jacobian.tr_mul(&best.jacobian) / 8.0;
-        let cov = (normal + DMatrix::identity(x_len(&best.x), x_len(&best.x)) * 1e-6).try_inverse();
+        let cov = (normal + DMatrix::identity(best.x.len(), best.x.len()) * 1e-6).try_inverse();
         let scale = (inner.cost / self.samples.len() as f64).max(0.3);
         let spread = (0..l.len())
             .map(|k| [0, 1, 2].map(|i| cov.as_ref().map_or(0.5, |c| (c[(3 * k + i, 3 * k + i)] * scale).abs().sqrt())))
             .collect();
+        let (each, ambient) = inner.level.split_at(inner.level.len() - 2);
+        let heads = self.layers.len();
+        let level: Vec<f64> = each.chunks(heads).map(|e| e.iter().sum()).collect();
+        let n = self.samples.len() as f64;
         let share = l
             .iter()
-            .zip(&inner.level)
-            .map(|(l, e)| e * self.plate(l).iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / self.samples.len() as f64)
+            .zip(each.chunks(heads))
+            .map(|(l, e)| {
+                let plates = self.plates(l);
+                e.iter().zip(plates.iter()).map(|(e, p)| e * p.iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n).sum()
+            })
             .collect();
-        let (ambient, level) = inner.level.split_last().expect("the ambient is always there");
+        let blend = (0..heads).map(|h| each.chunks(heads).map(|e| e[h]).sum()).collect();
         Lit {
             cost: best.cost,
             level: level.iter().map(|e| e * self.samples.unit).collect(),
-            ambient: ambient * self.samples.unit,
+            ambient: ambient[0] * self.samples.unit,
             lobes: l,
             share,
+            blend,
             spread,
             residual: inner.residual,
             model: inner.model,
@@ -287,13 +307,16 @@ impl<'a> Face<'a> {
     }
 }
 
-fn x_len(x: &DVector<f64>) -> usize {
-    x.len()
+fn mean_of(columns: &[Vec<f64>]) -> Vec<f64> {
+    let k = 1.0 / columns.len().max(1) as f64;
+    let mut out = vec![0.0; columns.first().map_or(0, Vec::len)];
+    columns.iter().for_each(|c| out.iter_mut().zip(c).for_each(|(o, v)| *o += v * k));
+    out
 }
 
 /// Lights low and behind a face are rare and hardly seen: a soft wall against them.
 fn implausible(d: &Vec3) -> f64 {
-    let below = (-d.y - 0.5).max(0.0) / 0.2;
+    let below = (-d.y - 0.6).max(0.0) / 0.05;
     let behind = (-d.z - 0.9).max(0.0) / 0.05;
     below.hypot(behind)
 }

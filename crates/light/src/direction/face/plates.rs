@@ -2,12 +2,13 @@
 //!
 //! `B_j(p) = V(p, w_j) max(0, n.w_j)` for every direction of the bank; a source of an angular size is
 //! the bank under the lobe of that size, with cast shadows and all. Samples are not blurred: the edges
-//! of cast shadows carry most of what a face says.
+//! of cast shadows carry most of what a face says. All stand-ins are laid over the same pixels.
 
 use super::pose::Pose;
 use super::stand_in::{BANK, StandIn, ZONES, bank};
 use crate::geometry::{Vec3, tangent_frame};
 use crate::photo::{Photo, luminance};
+use crate::solve::median;
 use nalgebra::{DMatrix, Matrix2, Vector2};
 
 /// Features of the surface colour: log red over green, log blue over green, and the zones.
@@ -16,124 +17,113 @@ pub(super) const FEATURES: usize = 2 + ZONES;
 const KERNEL: f64 = 0.055;
 /// One over the usual distance of a light in metres (common practice: one to two and a half metres).
 const NEAR: f64 = 0.6;
-/// Most samples used.
-const MOST: usize = 900;
+/// Samples aimed at.
+const MOST: f64 = 900.0;
+/// Normals nearer to the outline than this are not sampled.
+const GRAZING: f64 = 0.22;
 
-/// Samples of skin with what a plate needs to know of each.
-pub(super) struct Samples {
-    /// Linear luminance over the 90th percentile.
-    pub value: Vec<f64>,
-    /// What `value` was divided by.
-    pub unit: f64,
-    /// Square root of the weight.
-    pub weight: Vec<f64>,
-    /// Surface features, zero mean.
-    pub features: DMatrix<f64>,
-    /// Pixels.
-    pub at: Vec<[f64; 2]>,
-    /// Share of clipped samples.
-    pub clipped: f64,
-    normal: Vec<Vec3>,
-    place: Vec<Vec3>,
-    /// index of the stand-in's point
-    point: Vec<usize>,
-    /// bank in the camera frame, and the weight of each direction
+/// Natural log of a tint's distance from the middle of the face over which it is no skin.
+const TINT: f64 = 0.12;
+
+/// A stand-in laid over a picture.
+pub(super) struct Layer<'a> {
+    pub head: &'a StandIn,
+    pub pose: Pose,
+    /// points the camera sees: index, pixel, normal, place
+    seen: Vec<(usize, [f64; 2], Vec3, Vec3)>,
+    /// for each sample the three nearest points with their weights
+    map: Vec<[(u32, f32); 3]>,
+    /// directions of the bank that light any of them, camera frame, and the weight of each
     direction: Vec<Vec3>,
     share: Vec<f64>,
+    /// one over the light of the whole bank on an open surface
+    whole: f64,
+    /// for each of these the light on each point seen, 255 for facing it
+    table: Vec<u8>,
 }
 
-impl Samples {
-    /// Takes the samples of a posed head. `None` if fewer than sixty can be used.
-    pub fn take(photo: &Photo, head: &StandIn, pose: &Pose) -> Option<Samples> {
+impl<'a> Layer<'a> {
+    pub(super) fn new(head: &'a StandIn, pose: Pose) -> Layer<'a> {
         let (direction, share): (Vec<Vec3>, Vec<f64>) = bank().iter().map(|w| pose.direction(w)).unzip();
         let view = pose.own(&Vec3::z());
         // the nearest directions of the bank say whether the camera sees a point
         let mut order: Vec<usize> = (0..BANK).collect();
         order.select_nth_unstable_by(5, |a, b| bank()[*b].dot(&view).total_cmp(&bank()[*a].dot(&view)));
         let towards = &order[..5];
-        let mut list = Vec::new();
-        for (i, p) in head.points.iter().enumerate() {
-            let normal = pose.normal(&p.normal);
-            if normal.z < 0.22 || towards.iter().filter(|j| head.sees(i, **j)).count() < 3 {
-                continue;
-            }
-            list.push((i, normal));
-        }
-        let every = (list.len() as f64 / MOST as f64).max(1.0);
-        // a sample is the mean over about a third of the way to its neighbours
-        let spacing = pose.scale * (0.026 / list.len().max(1) as f64).sqrt();
-        let reach = ((spacing * 0.2).floor() as i64).clamp(0, 8);
-        let (mut rgb, mut seen) = (Vec::new(), Vec::new());
-        let mut next = 0.0;
-        let (mut clipped, mut asked) = (0usize, 0usize);
-        for (k, (i, normal)) in list.iter().enumerate() {
-            if (k as f64) < next {
-                continue;
-            }
-            next += every;
-            let p = &head.points[*i];
-            let at = pose.pixel(&p.at);
-            let Some((mean, cut)) = mean_rgb(photo, at, reach) else { continue };
-            asked += 1;
-            if cut {
-                clipped += 1;
-            }
-            let l = luminance(mean.map(|c| c as f32));
-            if l < 1e-4 {
-                continue;
-            }
-            rgb.push((mean, l, cut));
-            seen.push((*i, *normal, at));
-        }
-        if seen.len() < 60 {
-            return None;
-        }
-        let mut sorted: Vec<f64> = rgb.iter().map(|r| r.1).collect();
-        sorted.sort_by(f64::total_cmp);
-        let unit = sorted[sorted.len() * 9 / 10].max(1e-6);
-        let value: Vec<f64> = rgb.iter().map(|r| r.1 / unit).collect();
-        let weight = (0..seen.len())
-            .map(|k| {
-                let grazing = ((seen[k].1.z - 0.15) / 0.35).clamp(0.1, 1.0);
-                let clip = if rgb[k].2 { 0.2 } else { 1.0 };
-                (grazing * clip / (value[k] + 0.05)).sqrt()
+        let seen = head
+            .points
+            .iter()
+            .enumerate()
+            .filter_map(|(i, p)| {
+                let normal = pose.normal(&p.normal);
+                let open = normal.z > GRAZING && towards.iter().filter(|j| head.sees(i, **j)).count() >= 3;
+                open.then(|| (i, pose.pixel(&p.at), normal, pose.place(&p.at)))
             })
             .collect();
-        let mut features = DMatrix::from_fn(seen.len(), FEATURES, |r, c| {
-            let [red, green, blue] = rgb[r].0.map(|v| v.max(1e-4));
-            match c {
-                0 => (red / green).ln(),
-                1 => (blue / green).ln(),
-                z => head.points[seen[r].0].zone[z - 2],
+        let whole = 1.0 / direction.iter().zip(&share).map(|(d, s)| d.z.max(0.0) * s).sum::<f64>();
+        let mut layer =
+            Layer { head, pose, seen, whole, map: Vec::new(), direction: Vec::new(), share: Vec::new(), table: Vec::new() };
+        for (j, (d, share)) in direction.into_iter().zip(share).enumerate() {
+            let row = layer.seen.iter().map(|(i, _, n, _)| {
+                let lit = head.open[*i][j / 64] >> (j % 64) & 1 == 1;
+                if lit { (255.0 * n.dot(&d)).round().clamp(0.0, 255.0) as u8 } else { 0 }
+            });
+            let before = layer.table.len();
+            layer.table.extend(row);
+            if layer.table[before..].iter().all(|v| *v == 0) {
+                layer.table.truncate(before);
+            } else {
+                layer.direction.push(d);
+                layer.share.push(share);
             }
-        });
-        for mut c in features.column_iter_mut() {
-            let mean = c.mean();
-            c.add_scalar_mut(-mean);
         }
-        Some(Samples {
-            value,
-            unit,
-            weight,
-            features,
-            clipped: clipped as f64 / asked.max(1) as f64,
-            normal: seen.iter().map(|s| s.1).collect(),
-            place: seen.iter().map(|s| pose.place(&head.points[s.0].at)).collect(),
-            at: seen.iter().map(|s| s.2).collect(),
-            point: seen.iter().map(|s| s.0).collect(),
-            direction,
-            share,
-        })
+        layer
     }
 
-    /// Number of samples.
-    pub fn len(&self) -> usize {
-        self.value.len()
+    /// Pixels between neighbouring points.
+    fn spacing(&self) -> f64 {
+        let (mut lo, mut hi) = ([f64::MAX; 2], [f64::MIN; 2]);
+        for (_, p, ..) in &self.seen {
+            for k in 0..2 {
+                lo[k] = lo[k].min(p[k]);
+                hi[k] = hi[k].max(p[k]);
+            }
+        }
+        ((hi[0] - lo[0]).max(1.0) * (hi[1] - lo[1]).max(1.0) * 0.6 / self.seen.len().max(1) as f64).sqrt()
+    }
+
+    /// The three points nearest to a pixel with weights, and the distance to the first.
+    fn nearest(&self, cells: &Cells, at: [f64; 2]) -> ([(u32, f32); 3], f64) {
+        let mut best = [(f64::MAX, 0u32); 3];
+        cells.around(at, |i| {
+            let p = self.seen[i as usize].1;
+            let d = (p[0] - at[0]).powi(2) + (p[1] - at[1]).powi(2);
+            if d < best[2].0 {
+                best[2] = (d, i);
+                best.sort_by(|a, b| a.0.total_cmp(&b.0));
+            }
+        });
+        let soft = (0.3 * cells.side).powi(2);
+        let w = best.map(|(d, _)| if d < f64::MAX { 1.0 / (d + soft) } else { 0.0 });
+        let sum: f64 = w.iter().sum::<f64>().max(1e-12);
+        let mut out = [(0, 0.0); 3];
+        (0..3).for_each(|k| out[k] = (best[k].1, (w[k] / sum) as f32));
+        (out, best[0].0.sqrt())
+    }
+
+    fn spread<T>(&self, values: &[T]) -> Vec<f64>
+    where
+        T: Copy + Into<f64>,
+    {
+        self.map
+            .iter()
+            .map(|m| m.iter().map(|(i, w)| values[*i as usize].into() * f64::from(*w)).sum())
+            .collect()
     }
 
     /// Irradiance on each sample from a disc of half angle `half` radians about `w`, relative to that
     /// on an open surface facing it at the reference point.
-    pub fn plate(&self, head: &StandIn, w: &Vec3, half: f64) -> Vec<f64> {
+    pub(super) fn plate(&self, w: &Vec3, half: f64) -> Vec<f64> {
         let inner = (half - KERNEL).max(0.0);
         let outer = half + KERNEL;
         let reach = outer.min(1.6).cos();
@@ -144,7 +134,7 @@ impl Samples {
             if c <= reach {
                 continue;
             }
-            let t = ((outer - c.acos()) / (outer - inner)).clamp(0.0, 1.0);
+            let t = ((outer - c.min(1.0).acos()) / (outer - inner)).clamp(0.0, 1.0);
             let k = t * t * (3.0 - 2.0 * t) * self.share[j];
             if k > 0.0 {
                 lobe.push((j, k, d.dot(&tu), d.dot(&tv)));
@@ -164,39 +154,198 @@ impl Samples {
             }
         }
         let facing: f64 = lobe.iter().map(|(j, k, ..)| k * self.direction[*j].dot(w)).sum::<f64>().max(1e-9);
-        (0..self.len())
-            .map(|r| {
-                let n = &self.normal[r];
-                let bits = &head.open[self.point[r]];
-                let mut sum = 0.0;
-                for (j, k, ..) in &lobe {
-                    if bits[j / 64] >> (j % 64) & 1 == 1 {
-                        let c = n.dot(&self.direction[*j]);
-                        if c > 0.0 {
-                            sum += k * c;
-                        }
-                    }
-                }
-                let p = self.place[r] * NEAR;
-                sum / facing / (w - p).norm_squared().max(0.2)
-            })
-            .collect()
+        let mut values = vec![0.0f32; self.seen.len()];
+        for (j, k, ..) in &lobe {
+            let k = (k / facing / 255.0) as f32;
+            let row = &self.table[j * values.len()..(j + 1) * values.len()];
+            values.iter_mut().zip(row).for_each(|(v, b)| *v += k * f32::from(*b));
+        }
+        for (v, (_, _, _, place)) in values.iter_mut().zip(&self.seen) {
+            *v /= (w - place * NEAR).norm_squared().max(0.2) as f32;
+        }
+        self.spread(&values)
     }
 
-    /// Irradiance from all around, 1 on an open surface.
-    pub fn ambient(&self, head: &StandIn) -> Vec<f64> {
-        let total: f64 = self.direction.iter().zip(&self.share).map(|(d, s)| d.z.max(0.0) * s).sum();
-        (0..self.len())
-            .map(|r| {
-                let bits = &head.open[self.point[r]];
-                let n = &self.normal[r];
-                let sum: f64 = (0..BANK)
-                    .filter(|j| bits[j / 64] >> (j % 64) & 1 == 1)
-                    .map(|j| n.dot(&self.direction[j]).max(0.0) * self.share[j])
-                    .sum();
-                sum / total
+    /// Irradiance from all around, 1 on an open surface; and that part of it that comes from below,
+    /// as light thrown back by chest and shoulders does.
+    pub(super) fn ambient(&self) -> [Vec<f64>; 2] {
+        let mut around = vec![0.0f32; self.seen.len()];
+        let mut below = around.clone();
+        for ((row, share), d) in self.table.chunks(around.len()).zip(&self.share).zip(&self.direction) {
+            let k = (share * self.whole / 255.0) as f32;
+            around.iter_mut().zip(row).for_each(|(v, b)| *v += k * f32::from(*b));
+            let k = k * (-d.y as f32 - 0.1).clamp(0.0, 0.5) * 2.0;
+            if k > 0.0 {
+                below.iter_mut().zip(row).for_each(|(v, b)| *v += k * f32::from(*b));
+            }
+        }
+        [self.spread(&around), self.spread(&below)]
+    }
+}
+
+/// Points sorted into square cells of a picture.
+struct Cells {
+    side: f64,
+    list: std::collections::HashMap<(i64, i64), Vec<u32>>,
+}
+
+impl Cells {
+    fn new(side: f64, points: impl Iterator<Item = [f64; 2]>) -> Cells {
+        let mut list: std::collections::HashMap<(i64, i64), Vec<u32>> = Default::default();
+        for (i, p) in points.enumerate() {
+            list.entry(Self::cell(side, p)).or_default().push(i as u32);
+        }
+        Cells { side, list }
+    }
+
+    fn cell(side: f64, p: [f64; 2]) -> (i64, i64) {
+        ((p[0] / side).floor() as i64, (p[1] / side).floor() as i64)
+    }
+
+    /// Visits the points in the cells about a pixel, wider if there are none near.
+    fn around(&self, at: [f64; 2], mut visit: impl FnMut(u32)) {
+        let (x, y) = Self::cell(self.side, at);
+        for reach in [1i64, 3, 8] {
+            let mut any = 0;
+            for v in y - reach..=y + reach {
+                for u in x - reach..=x + reach {
+                    for i in self.list.get(&(u, v)).into_iter().flatten() {
+                        visit(*i);
+                        any += 1;
+                    }
+                }
+            }
+            if any >= 3 {
+                return;
+            }
+        }
+    }
+}
+
+/// Samples of skin, the same for all stand-ins.
+pub(super) struct Samples {
+    /// Linear luminance over the 90th percentile.
+    pub value: Vec<f64>,
+    /// What `value` was divided by.
+    pub unit: f64,
+    /// Square root of the weight.
+    pub weight: Vec<f64>,
+    /// Surface features, zero mean.
+    pub features: DMatrix<f64>,
+    /// Pixels.
+    pub at: Vec<[f64; 2]>,
+    /// Share of clipped samples.
+    pub clipped: f64,
+}
+
+impl Samples {
+    /// Takes samples where most of the layers have skin, and ties each layer to them. `None` if fewer
+    /// than sixty can be used.
+    pub(super) fn take(photo: &Photo, layers: &mut [Layer]) -> Option<Samples> {
+        layers.iter().find(|l| l.seen.len() < 30).is_none().then_some(())?;
+        let cells: Vec<Cells> =
+            layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
+        let (mut lo, mut hi) = ([f64::MAX; 2], [f64::MIN; 2]);
+        for l in layers.iter() {
+            for (_, p, ..) in &l.seen {
+                for k in 0..2 {
+                    lo[k] = lo[k].min(p[k]);
+                    hi[k] = hi[k].max(p[k]);
+                }
+            }
+        }
+        let step = ((hi[0] - lo[0]) * (hi[1] - lo[1]) * 0.6 / MOST).sqrt().max(1.0);
+        // a sample is the mean over a small part of the way to its neighbours
+        let reach = ((step * 0.2).floor() as i64).clamp(0, 8);
+        let most = layers.len().div_ceil(2);
+        let (mut rgb, mut at, mut maps, mut facing, mut zones) = (vec![], vec![], vec![], vec![], vec![]);
+        let (mut clipped, mut row) = (0usize, 0usize);
+        let mut y = lo[1];
+        while y <= hi[1] {
+            // rows are set off by half a step, so that no edge runs along the grid
+            let mut x = lo[0] + if row % 2 == 0 { 0.0 } else { 0.5 * step };
+            while x <= hi[0] {
+                let p = [x, y];
+                x += step;
+                let near: Vec<_> = layers.iter().zip(&cells).map(|(l, c)| l.nearest(c, p)).collect();
+                if near.iter().zip(&cells).filter(|((_, d), c)| *d < 1.1 * c.side).count() < most {
+                    continue;
+                }
+                let Some((mean, cut)) = mean_rgb(photo, p, reach) else { continue };
+                let l = luminance(mean.map(|c| c as f32));
+                clipped += usize::from(cut);
+                if l < 1e-4 {
+                    continue;
+                }
+                let k = layers.len() as f64;
+                let point = |l: &Layer, m: &[(u32, f32); 3]| l.seen[m[0].0 as usize].0;
+                facing.push(near.iter().zip(layers.iter()).map(|(n, l)| l.seen[n.0[0].0 as usize].2.z).sum::<f64>() / k);
+                let mut zone = [0.0; ZONES];
+                for (n, l) in near.iter().zip(layers.iter()) {
+                    let z = &l.head.points[point(l, &n.0)].zone;
+                    (0..ZONES).for_each(|i| zone[i] += z[i] / k);
+                }
+                zones.push(zone);
+                maps.push(near.into_iter().map(|n| n.0).collect::<Vec<_>>());
+                rgb.push((mean, l, cut));
+                at.push(p);
+            }
+            y += step;
+            row += 1;
+        }
+        if at.len() < 60 {
+            return None;
+        }
+        // Hair, a beard's edge or a scarf have another colour than the middle of the face.
+        let tint = |c: &[f64; 3]| [(c[0].max(1e-4) / c[1].max(1e-4)).ln(), (c[2].max(1e-4) / c[1].max(1e-4)).ln()];
+        let tints: Vec<[f64; 2]> = rgb.iter().map(|r| tint(&r.0)).collect();
+        let middle: Vec<usize> = (0..tints.len()).filter(|k| zones[*k][3] + zones[*k][4] > 0.25).collect();
+        if middle.len() > 20 {
+            let mid = [0, 1].map(|c| median(&mut middle.iter().map(|k| tints[*k][c]).collect::<Vec<_>>()));
+            let off = |k: usize| (tints[k][0] - mid[0]).hypot(tints[k][1] - mid[1]);
+            let wide = median(&mut middle.iter().map(|k| off(*k)).collect::<Vec<_>>());
+            let keep: Vec<usize> = (0..tints.len()).filter(|k| off(*k) < (4.0 * wide).max(TINT)).collect();
+            if 2 * keep.len() > tints.len() {
+                rgb = keep.iter().map(|k| rgb[*k]).collect();
+                at = keep.iter().map(|k| at[*k]).collect();
+                maps = keep.iter().map(|k| maps[*k].clone()).collect();
+                facing = keep.iter().map(|k| facing[*k]).collect();
+                zones = keep.iter().map(|k| zones[*k]).collect();
+            }
+        }
+        for (k, l) in layers.iter_mut().enumerate() {
+            l.map = maps.iter().map(|m| m[k]).collect();
+        }
+        let mut sorted: Vec<f64> = rgb.iter().map(|r| r.1).collect();
+        sorted.sort_by(f64::total_cmp);
+        let unit = sorted[sorted.len() * 9 / 10].max(1e-6);
+        let value: Vec<f64> = rgb.iter().map(|r| r.1 / unit).collect();
+        let weight = (0..at.len())
+            .map(|k| {
+                let grazing = ((facing[k] - 0.15) / 0.35).clamp(0.1, 1.0);
+                let clip = if rgb[k].2 { 0.2 } else { 1.0 };
+                (grazing * clip / (value[k] + 0.05)).sqrt()
             })
-            .collect()
+            .collect();
+        let mut features = DMatrix::from_fn(at.len(), FEATURES, |r, c| {
+            let [red, green, blue] = rgb[r].0.map(|v| v.max(1e-4));
+            match c {
+                0 => (red / green).ln(),
+                1 => (blue / green).ln(),
+                z => zones[r][z - 2],
+            }
+        });
+        for mut c in features.column_iter_mut() {
+            let mean = c.mean();
+            c.add_scalar_mut(-mean);
+        }
+        let clipped = clipped as f64 / at.len() as f64;
+        Some(Samples { value, unit, weight, features, at, clipped })
+    }
+
+    /// Number of samples.
+    pub(super) fn len(&self) -> usize {
+        self.value.len()
     }
 }
 

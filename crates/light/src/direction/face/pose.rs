@@ -31,6 +31,8 @@ pub struct Pose {
     bend: Vec<(Vec3, [f64; 2])>,
     /// Root mean square miss of the landmarks before bending, over the distance between the eyes.
     pub miss: f64,
+    /// Cost of the landmarks and the priors.
+    pub cost: f64,
 }
 
 /// Why no pose was found.
@@ -68,11 +70,16 @@ fn rotation(turn: [f64; 3]) -> Matrix3<f64> {
 }
 
 impl Pose {
-    /// Fits a stand-in to marked landmarks.
+    /// Fits a stand-in to marked landmarks, then turns it by `lean` radians and fits the rest anew.
     ///
     /// # Errors
     /// A [`PoseProblem`].
-    pub fn fit(head: &StandIn, points: &BTreeMap<String, Point>, camera: &Camera) -> Result<Pose, PoseProblem> {
+    pub fn fit(
+        head: &StandIn,
+        points: &BTreeMap<String, Point>,
+        camera: &Camera,
+        lean: f64,
+    ) -> Result<Pose, PoseProblem> {
         let pairs: Vec<(Vec3, Point)> =
             points.iter().filter_map(|(n, p)| head.landmarks.get(n.as_str()).map(|l| (*l, *p))).collect();
         let get = |n: &str| points.get(n).copied();
@@ -108,6 +115,7 @@ impl Pose {
                 near: scale / camera.focal_px,
                 bend: Vec::new(),
                 miss: 0.0,
+                cost: 0.0,
             }
         };
         let soft = |r: f64| {
@@ -139,7 +147,21 @@ impl Pose {
             })
             .min_by(|a, b| a.cost.total_cmp(&b.cost))
             .expect("three starts");
+        let best = if lean == 0.0 {
+            best
+        } else {
+            let target = best.x[0] + lean;
+            let held = |x: &DVector<f64>| {
+                let r = residuals(x);
+                let n = r.len();
+                let mut r = r.insert_row(n, 0.0);
+                r[n] = (x[0] - target) / 0.005;
+                r
+            };
+            levenberg_marquardt(best.x, &steps, 40, held, clamp)
+        };
         let mut pose = build(&best.x);
+        pose.cost = best.cost;
         if pose.turn[0].abs() > 1.13 {
             return Err(PoseProblem::Profile);
         }

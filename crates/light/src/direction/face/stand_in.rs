@@ -9,12 +9,26 @@ use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
 /// Directions of the light bank, spread evenly over the sphere.
-pub const BANK: usize = 3000;
+pub const BANK: usize = 2560;
+/// Words of one point's bits.
+pub const WORDS: usize = BANK / 64;
 
-/// The bank's directions in a head's own frame.
+/// The bank's directions in a head's own frame: each is followed by its mirror image across the
+/// head's middle.
 pub fn bank() -> &'static [Vec3] {
-    static DIRECTIONS: LazyLock<Vec<Vec3>> = LazyLock::new(|| fibonacci_sphere(BANK));
+    static DIRECTIONS: LazyLock<Vec<Vec3>> = LazyLock::new(|| {
+        let mut half = fibonacci_sphere(BANK);
+        half.sort_by(|a, b| b.x.total_cmp(&a.x));
+        half.truncate(BANK / 2);
+        half.into_iter().flat_map(|d| [d, Vec3::new(-d.x, d.y, d.z)]).collect()
+    });
     &DIRECTIONS
+}
+
+/// What the mirror image of a point sees.
+fn mirrored(bits: &[u64; WORDS]) -> [u64; WORDS] {
+    const ODD: u64 = 0xAAAA_AAAA_AAAA_AAAA;
+    bits.map(|b| (b & ODD) >> 1 | (b & !ODD) << 1)
 }
 
 /// Names of the landmarks, as in `slant-marks/1`; `forehead` is the hairline's middle, the brows are
@@ -46,21 +60,29 @@ pub struct StandIn {
     /// Landmarks in the frame of the points.
     pub landmarks: BTreeMap<&'static str, Vec3>,
     /// For each point one bit per direction of [`bank`]: set where nothing of the head is in the way.
-    pub open: Vec<[u64; BANK.div_ceil(64)]>,
+    pub open: Vec<[u64; WORDS]>,
 }
 
 impl StandIn {
-    /// Chooses skin among surface points (position, normal) and asks `clear(point, normal, direction)`
-    /// for what each of them can see.
+    /// Chooses skin among surface points (position, normal) of the half with x over 0, asks `see` what
+    /// each of them sees, and adds the mirror images: heads are made even.
     pub fn new(
         name: &'static str,
         landmarks: BTreeMap<&'static str, Vec3>,
         surface: impl Iterator<Item = (Vec3, Vec3)>,
-        see: impl Fn(&[SkinPoint]) -> Vec<[u64; BANK.div_ceil(64)]>,
+        see: impl Fn(&[SkinPoint]) -> Vec<[u64; WORDS]>,
     ) -> StandIn {
-        let points: Vec<SkinPoint> =
-            surface.filter_map(|(at, normal)| skin(&landmarks, &at).map(|zone| SkinPoint { at, normal, zone })).collect();
-        let open = see(&points);
+        let mut points: Vec<SkinPoint> = surface
+            .filter(|(at, _)| at.x > 0.0)
+            .filter_map(|(at, normal)| skin(&landmarks, &at).map(|zone| SkinPoint { at, normal, zone }))
+            .collect();
+        let mut open = see(&points);
+        let flip = |v: &Vec3| Vec3::new(-v.x, v.y, v.z);
+        let other: Vec<SkinPoint> =
+            points.iter().map(|p| SkinPoint { at: flip(&p.at), normal: flip(&p.normal), zone: p.zone }).collect();
+        points.extend(other);
+        let other: Vec<[u64; WORDS]> = open.iter().map(mirrored).collect();
+        open.extend(other);
         StandIn { name, points, landmarks, open }
     }
 
@@ -85,9 +107,9 @@ fn skin(landmarks: &BTreeMap<&'static str, Vec3>, p: &Vec3) -> Option<[f64; ZONE
     let eyes = within(eye.x, eye.y, 0.020, 0.0125);
     let brows = ax > 0.007 && within(eye.x, eye.y + 0.025, 0.027, 0.0095);
     let lips = front && within(0.0, mouth.y, mouth.x + 0.004, 0.0125);
-    let nostrils = within(0.006, base.y + 0.002, 0.0085, 0.0050);
-    let hair = y > 0.078 - 9.0 * ax * ax || (p.z < -0.062 && y > -0.075);
-    if (front && (eyes || brows || lips || nostrils)) || hair || y < chin.y - 0.012 {
+    let nostrils = within(0.008, base.y + 0.003, 0.0115, 0.0065);
+    let hair = y > 0.074 - 18.0 * ax * ax || (p.z < -0.058 && y > -0.075);
+    if (front && (eyes || brows || lips || nostrils)) || hair || y < chin.y - 0.002 {
         return None;
     }
     let jaw = rise((mouth.y + 0.024 - y) / 0.018) * rise((y - chin.y + 0.030) / 0.018);
