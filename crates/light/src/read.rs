@@ -40,12 +40,16 @@ pub fn read_again(
         *memory = Memory { frame, ..Memory::default() };
     }
     memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
-    for mark in marks.marks.iter().filter(|m| !m.off) {
+    // Faces come last: what the other marks saw helps to read them.
+    let late = |m: &Mark| matches!(m.kind, MarkKind::Face { .. });
+    let on = || marks.marks.iter().filter(|m| !m.off);
+    for mark in on().filter(|m| !late(m)).chain(on().filter(|m| late(m))) {
+        let hints = if late(mark) { reader.hints() } else { Vec::new() };
         let outcome = match memory.outcomes.remove(&mark.id) {
-            Some((kind, outcome)) if kind == mark.kind => outcome,
+            Some((kind, outcome)) if kind == mark.kind && outcome.hints == hints => outcome,
             before => {
                 let start = before.and_then(|(_, o)| o.balls);
-                reader.mark(mark, start.as_ref())
+                Outcome { hints: hints.clone(), ..reader.mark(mark, start.as_ref(), &hints) }
             }
         };
         reader.take(mark, &outcome);
@@ -72,6 +76,8 @@ struct Outcome {
     /// Natural log of an angular size without a direction, with its standard deviation.
     size: Option<(f64, f64)>,
     balls: Option<ball_matte::Start>,
+    /// What other marks had seen when it was read.
+    hints: Vec<face::Hint>,
 }
 
 /// Turn from light to dark under which a line's edge is called crisp (common practice, ours).
@@ -157,7 +163,7 @@ impl<'a> Reader<'a> {
         self.warnings.extend(o.warnings.iter().cloned());
     }
 
-    fn mark(&mut self, mark: &Mark, start: Option<&ball_matte::Start>) -> Outcome {
+    fn mark(&mut self, mark: &Mark, start: Option<&ball_matte::Start>, hints: &[face::Hint]) -> Outcome {
         let id = mark.id.as_str();
         let mut reading = match &mark.kind {
             MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => self.matte(id, *centre, *radius_px, start),
@@ -171,7 +177,7 @@ impl<'a> Reader<'a> {
             }
             MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
-            MarkKind::Face { points } => self.face(id, points),
+            MarkKind::Face { points } => self.face(id, points, hints),
             _ => {
                 self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
                 MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
@@ -516,8 +522,26 @@ impl<'a> Reader<'a> {
         MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
     }
 
-    fn face(&mut self, id: &str, points: &std::collections::BTreeMap<String, [f64; 2]>) -> MarkReading {
-        let r = match face::read(self.photo, self.camera, points, (self.heads)()) {
+    /// Directions the marks read so far speak for.
+    fn hints(&self) -> Vec<face::Hint> {
+        let lights = fuse(self.evidence.clone());
+        lights
+            .iter()
+            .map(|f| face::Hint {
+                direction: f.seen.direction,
+                sd: f.seen.direction_sd,
+                size: f.seen.log_size.filter(|(_, sd)| *sd < 0.7).map(|(l, _)| l.exp()),
+            })
+            .collect()
+    }
+
+    fn face(
+        &mut self,
+        id: &str,
+        points: &std::collections::BTreeMap<String, [f64; 2]>,
+        hints: &[face::Hint],
+    ) -> MarkReading {
+        let r = match face::read(self.photo, self.camera, points, (self.heads)(), hints) {
             Ok(r) => r,
             Err(problem) => return self.unread(id, "face_unread", &problem),
         };
@@ -573,6 +597,7 @@ impl<'a> Reader<'a> {
                 keep
             });
         }
+        self.set_aside(&mut fused);
         // The width of an edge speaks for the light that casts shadows: the key.
         if let Some(key) = fused.first_mut() {
             let sizes = self.sizes.iter().map(|(_, l, sd)| (*l, *sd)).chain(key.seen.log_size);
@@ -617,6 +642,37 @@ impl<'a> Reader<'a> {
         };
         out.summary = sentence::summary(&out);
         out
+    }
+
+    /// One eye alone may take a bright lid or a tear for a light: what neither the other eye nor the
+    /// face sees is set aside and named.
+    fn set_aside(&mut self, fused: &mut Vec<Fused>) {
+        let faces: Vec<String> =
+            self.by_mark.iter().filter(|(_, m)| m.face.is_some()).map(|(id, _)| id.clone()).collect();
+        let seen_by_face: Vec<Vec3> = fused
+            .iter()
+            .filter(|f| f.marks.iter().any(|m| faces.contains(m)))
+            .map(|f| f.seen.direction)
+            .collect();
+        if seen_by_face.is_empty() {
+            return;
+        }
+        let eye = |m: &String| self.by_mark.get(m).is_some_and(|r| r.catchlights.is_some());
+        let mut aside = Vec::new();
+        fused.retain(|f| {
+            let lonely = f.marks.len() == 1 && eye(&f.marks[0]);
+            if lonely {
+                aside.push((f.marks[0].clone(), AzEl::of(&f.seen.direction)));
+            }
+            !lonely
+        });
+        for (mark, at) in aside {
+            let text = format!(
+                "A spot in one eye would be a light at {}: neither the other eye nor the face sees one there; it is set aside.",
+                sentence::direction_words(at.azimuth_deg, at.elevation_deg)
+            );
+            self.warnings.push(Warning::on(&mark, "set_aside", text));
+        }
     }
 
     /// Whether the key lights the side of a turned head that faces the camera, or the other.

@@ -24,6 +24,8 @@ const SURFACE_SD: [f64; FEATURES] = [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12];
 /// Prior of the natural log of the half angle.
 const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
 const HALF: (f64, f64) = (0.02, 0.85);
+/// Weight of a hint: samples that err alike.
+const HINT: f64 = 8.0;
 /// Coarse directions the search starts from, and the half angle of their lobes.
 const COARSE: usize = 300;
 const COARSE_HALF: f64 = 0.12;
@@ -33,6 +35,24 @@ const COARSE_HALF: f64 = 0.12;
 pub(super) struct Lobe {
     pub direction: Vec3,
     pub half: f64,
+}
+
+/// A direction other evidence speaks for, with its spread in radians.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Hint {
+    /// Unit vector, camera frame.
+    pub direction: Vec3,
+    /// Root mean square angle.
+    pub sd: f64,
+    /// Full angle, radians.
+    pub size: Option<f64>,
+}
+
+impl Hint {
+    /// Distance in units of its spread, which is not taken for less than three degrees.
+    pub(super) fn distance(&self, d: &Vec3) -> f64 {
+        angle_between(&self.direction, d) / self.sd.max(0.05)
+    }
 }
 
 /// A fit of some lights.
@@ -47,6 +67,8 @@ pub(super) struct Lit {
     /// how much of each stand-in
     pub blend: Vec<f64>,
     pub cost: f64,
+    /// share of the cost saved against fewer lights
+    pub saves: f64,
     /// covariance of the nonlinear parameters, three per lobe: two of direction, log half
     pub spread: Vec<[f64; 3]>,
     /// weighted residual per sample
@@ -75,6 +97,7 @@ pub(super) struct Face<'a> {
     pub samples: Samples,
     /// from all around, and from below
     ambient: [Vec<f64>; 2],
+    pub hints: &'a [Hint],
     kept: RefCell<Vec<([u64; 4], Plates)>>,
 }
 
@@ -83,10 +106,10 @@ fn loss(r: f64) -> f64 {
 }
 
 impl<'a> Face<'a> {
-    pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples) -> Self {
+    pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples, hints: &'a [Hint]) -> Self {
         let each: Vec<_> = layers.iter().map(Layer::ambient).collect();
         let ambient = [0, 1].map(|k| mean_of(&each.iter().map(|a| a[k].clone()).collect::<Vec<_>>()));
-        Face { layers, samples, ambient, kept: RefCell::default() }
+        Face { layers, samples, ambient, hints, kept: RefCell::default() }
     }
 
     /// Mean cost of the landmarks over the stand-ins.
@@ -259,6 +282,11 @@ impl<'a> Face<'a> {
             for l in &l {
                 out.push((l.half.ln() - HALF_PRIOR.0) / HALF_PRIOR.1);
                 out.push(implausible(&l.direction));
+                let near = self.hints.iter().map(|h| h.distance(&l.direction)).fold(f64::MAX, f64::min);
+                if !self.hints.is_empty() {
+                    // as sure as the samples are alike, and no surer than an outlier deserves
+                    out.push((HINT * loss(near)).sqrt());
+                }
             }
             DVector::from_vec(out)
         };
@@ -294,6 +322,7 @@ impl<'a> Face<'a> {
         let blend = (0..heads).map(|h| each.chunks(heads).map(|e| e[h]).sum()).collect();
         Lit {
             cost: best.cost,
+            saves: 0.0,
             level: level.iter().map(|e| e * self.samples.unit).collect(),
             ambient: ambient[0] * self.samples.unit,
             lobes: l,
@@ -314,9 +343,11 @@ fn mean_of(columns: &[Vec<f64>]) -> Vec<f64> {
     out
 }
 
-/// Lights low and behind a face are rare and hardly seen: a soft wall against them.
+/// Lights from steeply below, straight from behind, or from behind and below are rare and hardly seen
+/// by a face: a soft wall against them.
 fn implausible(d: &Vec3) -> f64 {
     let below = (-d.y - 0.6).max(0.0) / 0.05;
-    let behind = (-d.z - 0.9).max(0.0) / 0.05;
-    below.hypot(behind)
+    let behind = (-d.z - 0.85).max(0.0) / 0.05;
+    let low_behind = if d.z < 0.0 { (0.05 - d.y).max(0.0) * (-d.z).min(0.3) / 0.03 } else { 0.0 };
+    below.hypot(behind).hypot(low_behind)
 }

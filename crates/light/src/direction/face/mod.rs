@@ -14,6 +14,7 @@ mod plates;
 mod pose;
 mod stand_in;
 
+pub use fit::Hint;
 pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 
@@ -69,14 +70,22 @@ const ALIKE: f64 = 8.0;
 /// Weight of the landmarks against the light.
 const LANDMARKS_WEIGH: f64 = 2.0;
 /// Share of the cost a second light must save.
-const SECOND_SAVES: f64 = 0.07;
+const SECOND_SAVES: f64 = 0.10;
+/// The same if a catchlight speaks for it, and if there are catchlights and none does.
+const SECOND_HINTED: f64 = 0.02;
+const SECOND_AGAINST: f64 = 0.25;
 /// Share that makes one worth a word.
 const SECOND_MAYBE: f64 = 0.04;
 /// A second light stands apart by this angle, radians, and is not weaker than this, natural log.
 const SECOND_APART: f64 = 0.42;
 const SECOND_FAINTEST: f64 = -2.4;
+/// Share of the cost a light from behind must save to be the key.
+const REAR_KEY_SAVES: f64 = 0.35;
+/// Least part of what the key adds to the picture.
+const SECOND_ADDS: f64 = 0.02;
 
-/// Reads the lights of a face.
+/// Reads the lights of a face. `hints` are directions that other evidence (catchlights) speaks for: they
+/// are tried, and leaned on unless the face speaks clearly against them.
 ///
 /// # Errors
 /// A [`FaceProblem`] that says why not.
@@ -85,23 +94,24 @@ pub fn read(
     camera: Camera,
     points: &BTreeMap<String, Point>,
     heads: &[StandIn],
+    hints: &[Hint],
 ) -> Result<FaceReading, FaceProblem> {
     if heads.is_empty() {
         return Err(FaceProblem::NoHeads);
     }
-    let mut face = lay(photo, camera, points, heads, 0.0)?;
+    let mut face = lay(photo, camera, points, heads, hints, 0.0)?;
     let (peaks, surface) = face.peaks();
-    let mut one = peaks
-        .iter()
-        .take(3)
-        .map(|p| face.refine(&[Lobe { direction: p.0, half: 0.15 }], &surface, 12))
+    let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
+    let mut one = from_peaks
+        .chain(hints.iter().take(3).map(hinted))
+        .map(|l| face.refine(&[l], &surface, 12))
         .min_by(|a, b| a.cost.total_cmp(&b.cost))
         .ok_or(FaceProblem::Hidden)?;
     // The nose's length and the head's turn are hard to tell apart by landmarks: the light decides.
     let merit = |face: &Face, lit: &Lit| lit.cost / ALIKE + face.landmark_cost() * LANDMARKS_WEIGH;
     let mut best = merit(&face, &one);
     for lean in LEANS {
-        let Ok(other) = lay(photo, camera, points, heads, lean) else { continue };
+        let Ok(other) = lay(photo, camera, points, heads, hints, lean) else { continue };
         let lit = other.refine(&one.lobes, &one.surface, 8);
         let m = 1.02 * merit(&other, &lit) * face.samples.len() as f64 / other.samples.len() as f64;
         if std::env::var("DBG").is_ok() { eprintln!("lean {:.0} {:.1} vs {:.1} marks {:.2} vs {:.2}", lean.to_degrees(), lit.cost/ALIKE, one.cost/ALIKE, other.landmark_cost(), face.landmark_cost()); }
@@ -111,8 +121,19 @@ pub fn read(
     }
     let two = second(&face, &one, &peaks);
     let saves = two.as_ref().map_or(0.0, |t| 1.0 - t.cost / one.cost);
-    let lit = two.filter(|_| saves > SECOND_SAVES).unwrap_or(one);
-    Ok(describe(&face, &lit, saves > SECOND_MAYBE && saves <= SECOND_SAVES))
+    // What the eyes show too needs less of the face's word; what they should show and do not, more.
+    let needed = two.as_ref().map_or(1.0, |t| {
+        let new = second_of(&one, t);
+        if hints.iter().any(|h| h.distance(&new) < 2.5) {
+            SECOND_HINTED
+        } else if !hints.is_empty() && new.z > 0.3 {
+            SECOND_AGAINST
+        } else {
+            SECOND_SAVES
+        }
+    });
+    let lit = two.filter(|_| saves > needed).map_or(one, |t| Lit { saves, ..t });
+    Ok(describe(&face, &lit, saves > SECOND_MAYBE && saves <= needed))
 }
 
 /// Lays all stand-ins over the picture, turned by `lean` radians from where the landmarks have them.
@@ -121,6 +142,7 @@ fn lay<'a>(
     camera: Camera,
     points: &BTreeMap<String, Point>,
     heads: &'a [StandIn],
+    hints: &'a [Hint],
     lean: f64,
 ) -> Result<Face<'a>, FaceProblem> {
     let mut layers: Vec<Layer> = std::thread::scope(|scope| {
@@ -131,7 +153,18 @@ fn lay<'a>(
         work.into_iter().map(|w| w.join().unwrap_or(Err(PoseProblem::NoFace))).collect::<Result<_, _>>()
     })?;
     let samples = Samples::take(photo, &mut layers).ok_or(FaceProblem::Hidden)?;
-    Ok(Face::new(layers, samples))
+    Ok(Face::new(layers, samples, hints))
+}
+
+fn hinted(h: &Hint) -> Lobe {
+    Lobe { direction: h.direction, half: h.size.map_or(0.15, |s| (0.5 * s).clamp(0.03, 0.8)) }
+}
+
+/// The light of a pair that is not the key.
+fn second_of(one: &Lit, two: &Lit) -> Vec3 {
+    let key = one.lobes[0].direction;
+    let far = |l: &&Lobe| angle_between(&l.direction, &key);
+    two.lobes.iter().max_by(|a, b| far(a).total_cmp(&far(b))).map_or(key, |l| l.direction)
 }
 
 /// The best pair of lights that could be one.
@@ -140,7 +173,8 @@ fn second(face: &Face, one: &Lit, peaks: &[(Vec3, f64)]) -> Option<Lit> {
     let d = key.direction;
     let side = if d.x >= 0.0 { -1.0 } else { 1.0 };
     let at = |az: f64, el: f64| AzEl { azimuth_deg: az, elevation_deg: el }.vector();
-    let mut starts: Vec<Vec3> = peaks.iter().take(4).map(|p| p.0).collect();
+    let mut starts: Vec<Vec3> = face.hints.iter().map(|h| h.direction).collect();
+    starts.extend(peaks.iter().take(4).map(|p| p.0));
     starts.extend([
         Vec3::new(-d.x, d.y, d.z),
         at(0.0, -35.0),
@@ -163,7 +197,9 @@ fn second(face: &Face, one: &Lit, peaks: &[(Vec3, f64)]) -> Option<Lit> {
     best.filter(|lit| {
         let apart = angle_between(&lit.lobes[0].direction, &lit.lobes[1].direction);
         let (a, b) = (lit.level[0], lit.level[1]);
-        apart > SECOND_APART && (a.min(b) / a.max(b).max(1e-12)).ln() > SECOND_FAINTEST
+        let (more, less) = (lit.share[0].max(lit.share[1]), lit.share[0].min(lit.share[1]));
+        if std::env::var("DBG").is_ok() { eprintln!("second saves {:.3} share {:.3} level {:.2} apart {:.0} at {:?}", 1.0 - lit.cost / one.cost, less/more, (b/a).log2(), apart.to_degrees(), AzEl::of(&lit.lobes[1].direction)); }
+        apart > SECOND_APART && (a.min(b) / a.max(b).max(1e-12)).ln() > SECOND_FAINTEST && less > SECOND_ADDS * more
     })
 }
 
@@ -176,12 +212,17 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
         .map(|&k| {
             let l = lit.lobes[k];
             let own = lit.spread[k];
+            // A light from behind grazes the face: its level is hardly bound, and the key is the key.
+            let most = lit.level[order[0]];
+            let sure = lit.saves > REAR_KEY_SAVES;
+            let (level, level_sd) =
+                if lit.level[k] > most && !sure { (0.9 * most, 0.9f64) } else { (lit.level[k], if l.direction.z < 0.0 { 0.6 } else { 0.4 }) };
             let frontal = if l.direction.z > 0.963 { 0.8f64 } else { 0.45 };
             Seen {
                 direction: l.direction,
                 direction_sd: (own[0].powi(2) + own[1].powi(2)).min(0.3).sqrt().hypot(floor),
                 log_size: Some(((2.0 * l.half).ln(), own[2].min(1.0).hypot(frontal))),
-                log_level: Some((lit.level[k].max(1e-9).ln(), 0.45)),
+                log_level: Some((level.max(1e-9).ln(), level_sd)),
                 rgb: None,
             }
         })
