@@ -65,6 +65,7 @@ pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
             None => clusters.push(vec![i]),
         }
     }
+    common_unit(&mut evidence, &clusters);
     let mut lights: Vec<Fused> = clusters.iter().map(|c| fuse_cluster(&evidence, c)).collect();
     let level = |f: &Fused| f.seen.log_level.map_or(-10.0, |l| l.0);
     lights.sort_by(|a, b| level(b).total_cmp(&level(a)).then(b.marks.len().cmp(&a.marks.len())));
@@ -124,6 +125,49 @@ fn settle_open(evidence: &mut [Evidence]) {
                 }
             }
         }
+    }
+}
+
+/// Brings levels to one unit: each mark's zero is its own strongest light, which need not be the same
+/// light. Offsets between marks come from the lights they share, by alternating weighted means; a mark
+/// that shares none with the mark that saw most says nothing about levels.
+fn common_unit(evidence: &mut [Evidence], clusters: &[Vec<usize>]) {
+    let of = |e: &Evidence| e.relative_level.map(|(l, sd)| (l, 1.0 / sd.max(1e-3).powi(2)));
+    let mut marks: std::collections::BTreeMap<String, usize> = Default::default();
+    for e in evidence.iter().filter(|e| e.relative_level.is_some()) {
+        *marks.entry(e.mark.clone()).or_default() += 1 + 8 * usize::from(e.counts_lights);
+    }
+    let Some(first) = marks.iter().max_by_key(|m| *m.1).map(|m| m.0.clone()) else { return };
+    let mut offset = std::collections::BTreeMap::from([(first.clone(), 0.0)]);
+    let mut level: Vec<Option<f64>> = vec![None; clusters.len()];
+    for _ in 0..30 {
+        for (k, members) in clusters.iter().enumerate() {
+            let known = members.iter().filter_map(|&i| Some((of(&evidence[i])?, *offset.get(&evidence[i].mark)?)));
+            let (mut sum, mut w) = (0.0, 0.0);
+            known.for_each(|((l, weight), o)| {
+                sum += weight * (l - o);
+                w += weight;
+            });
+            level[k] = (w > 0.0).then(|| sum / w);
+        }
+        for mark in marks.keys().filter(|m| **m != first) {
+            let (mut sum, mut w) = (0.0, 0.0);
+            for (k, members) in clusters.iter().enumerate() {
+                let Some(light) = level[k] else { continue };
+                for &i in members.iter().filter(|i| &evidence[**i].mark == mark) {
+                    if let Some((l, weight)) = of(&evidence[i]) {
+                        sum += weight * (l - light);
+                        w += weight;
+                    }
+                }
+            }
+            if w > 0.0 {
+                offset.insert(mark.clone(), sum / w);
+            }
+        }
+    }
+    for e in evidence {
+        e.relative_level = e.relative_level.and_then(|(l, sd)| Some((l - offset.get(&e.mark)?, sd)));
     }
 }
 

@@ -12,8 +12,7 @@ use super::plates::{FEATURES, Layer, Samples};
 use crate::geometry::{Vec3, angle_between, fibonacci_sphere, tangent_frame};
 use crate::solve::{levenberg_marquardt, nnls};
 use nalgebra::{DMatrix, DVector};
-use std::cell::RefCell;
-use std::rc::Rc;
+use std::sync::{Arc, Mutex};
 
 /// Spread of a sample about the model, in units of the square root of its value.
 const NOISE: f64 = 0.08;
@@ -26,6 +25,8 @@ const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
 const HALF: (f64, f64) = (0.02, 0.85);
 /// Weight of a hint: samples that err alike.
 const HINT: f64 = 8.0;
+/// Plates of lights tried last that are kept: fits side by side vary one light at a time.
+const KEPT: usize = 40;
 /// Coarse directions the search starts from, and the half angle of their lobes.
 const COARSE: usize = 300;
 const COARSE_HALF: f64 = 0.12;
@@ -89,7 +90,7 @@ struct Inner {
 }
 
 /// Plates of all stand-ins for one light.
-type Plates = Rc<Vec<Vec<f64>>>;
+type Plates = Arc<Vec<Vec<f64>>>;
 
 /// One picture under all stand-ins.
 pub(super) struct Face<'a> {
@@ -98,7 +99,7 @@ pub(super) struct Face<'a> {
     /// from all around, and from below
     ambient: [Vec<f64>; 2],
     pub hints: &'a [Hint],
-    kept: RefCell<Vec<([u64; 4], Plates)>>,
+    kept: Mutex<Vec<([u64; 4], Plates)>>,
 }
 
 fn loss(r: f64) -> f64 {
@@ -109,7 +110,7 @@ impl<'a> Face<'a> {
     pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples, hints: &'a [Hint]) -> Self {
         let each: Vec<_> = layers.iter().map(Layer::ambient).collect();
         let ambient = [0, 1].map(|k| mean_of(&each.iter().map(|a| a[k].clone()).collect::<Vec<_>>()));
-        Face { layers, samples, ambient, hints, kept: RefCell::default() }
+        Face { layers, samples, ambient, hints, kept: Mutex::default() }
     }
 
     /// Mean cost of the landmarks over the stand-ins.
@@ -120,12 +121,13 @@ impl<'a> Face<'a> {
     fn plates(&self, l: &Lobe) -> Plates {
         let d = l.direction;
         let key = [d.x, d.y, d.z, l.half].map(f64::to_bits);
-        let mut kept = self.kept.borrow_mut();
-        if let Some(i) = kept.iter().position(|k| k.0 == key) {
-            return kept[i].1.clone();
+        let lock = || self.kept.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
+        if let Some(found) = lock().iter().find(|k| k.0 == key).map(|k| k.1.clone()) {
+            return found;
         }
-        let plates: Plates = Rc::new(self.layers.iter().map(|h| h.plate(&d, l.half)).collect());
-        if kept.len() >= 12 {
+        let plates: Plates = Arc::new(self.layers.iter().map(|h| h.plate(&d, l.half)).collect());
+        let mut kept = lock();
+        if kept.len() >= KEPT {
             kept.remove(0);
         }
         kept.push((key, plates.clone()));
@@ -247,6 +249,21 @@ impl<'a> Face<'a> {
         }
         peaks.sort_by(|a, b| b.1.total_cmp(&a.1));
         (peaks, found.surface)
+    }
+
+    /// Refines several starts side by side: a few steps each, then the best two to the end.
+    pub(super) fn best_of(&self, starts: Vec<Vec<Lobe>>, surface: &[f64; FEATURES]) -> Option<Lit> {
+        let refine = |starts: Vec<Vec<Lobe>>, steps: usize| -> Vec<Lit> {
+            std::thread::scope(|scope| {
+                let work: Vec<_> =
+                    starts.iter().map(|s| scope.spawn(move || self.refine(s, surface, steps))).collect();
+                work.into_iter().filter_map(|w| w.join().ok()).collect()
+            })
+        };
+        let mut first = refine(starts, 4);
+        first.sort_by(|a, b| a.cost.total_cmp(&b.cost));
+        first.truncate(2);
+        refine(first.into_iter().map(|l| l.lobes).collect(), 10).into_iter().min_by(|a, b| a.cost.total_cmp(&b.cost))
     }
 
     /// Refines lights from a start.

@@ -73,7 +73,7 @@ const LANDMARKS_WEIGH: f64 = 2.0;
 const SECOND_SAVES: f64 = 0.10;
 /// The same if a catchlight speaks for it, and if there are catchlights and none does.
 const SECOND_HINTED: f64 = 0.02;
-const SECOND_AGAINST: f64 = 0.25;
+const SECOND_AGAINST: f64 = 0.12;
 /// Share that makes one worth a word.
 const SECOND_MAYBE: f64 = 0.04;
 /// A second light stands apart by this angle, radians, and is not weaker than this, natural log.
@@ -102,19 +102,28 @@ pub fn read(
     let mut face = lay(photo, camera, points, heads, hints, 0.0)?;
     let (peaks, surface) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
-    let mut one = from_peaks
-        .chain(hints.iter().take(3).map(hinted))
-        .map(|l| face.refine(&[l], &surface, 12))
-        .min_by(|a, b| a.cost.total_cmp(&b.cost))
-        .ok_or(FaceProblem::Hidden)?;
+    let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
+    let mut one = face.best_of(starts, &surface).ok_or(FaceProblem::Hidden)?;
     // The nose's length and the head's turn are hard to tell apart by landmarks: the light decides.
     let merit = |face: &Face, lit: &Lit| lit.cost / ALIKE + face.landmark_cost() * LANDMARKS_WEIGH;
     let mut best = merit(&face, &one);
-    for lean in LEANS {
-        let Ok(other) = lay(photo, camera, points, heads, hints, lean) else { continue };
-        let lit = other.refine(&one.lobes, &one.surface, 8);
+    let leant: Vec<(Face, Lit)> = std::thread::scope(|scope| {
+        let one = &one;
+        let work: Vec<_> = LEANS
+            .iter()
+            .map(|lean| {
+                scope.spawn(move || {
+                    let other = lay(photo, camera, points, heads, hints, *lean).ok()?;
+                    let lit = other.refine(&one.lobes, &one.surface, 8);
+                    Some((other, lit))
+                })
+            })
+            .collect();
+        work.into_iter().filter_map(|w| w.join().ok().flatten()).collect()
+    });
+    for (other, lit) in leant {
+        // a little better is no reason to doubt the landmarks
         let m = 1.02 * merit(&other, &lit) * face.samples.len() as f64 / other.samples.len() as f64;
-        if std::env::var("DBG").is_ok() { eprintln!("lean {:.0} {:.1} vs {:.1} marks {:.2} vs {:.2}", lean.to_degrees(), lit.cost/ALIKE, one.cost/ALIKE, other.landmark_cost(), face.landmark_cost()); }
         if m < best {
             (face, one, best) = (other, lit, m);
         }
@@ -183,22 +192,17 @@ fn second(face: &Face, one: &Lit, peaks: &[(Vec3, f64)]) -> Option<Lit> {
         at(side * 50.0, 5.0),
     ]);
     let mut tried: Vec<Vec3> = Vec::new();
-    let mut best: Option<Lit> = None;
     for s in starts {
-        if angle_between(&s, &d) < 0.35 || tried.iter().any(|t| angle_between(t, &s) < 0.3) {
-            continue;
-        }
-        tried.push(s);
-        let lit = face.refine(&[key, Lobe { direction: s, half: 0.2 }], &one.surface, 8);
-        if best.as_ref().is_none_or(|b| lit.cost < b.cost) {
-            best = Some(lit);
+        if angle_between(&s, &d) >= 0.35 && !tried.iter().any(|t| angle_between(t, &s) < 0.3) {
+            tried.push(s);
         }
     }
+    let pairs = tried.into_iter().map(|s| vec![key, Lobe { direction: s, half: 0.2 }]).collect();
+    let best = face.best_of(pairs, &one.surface);
     best.filter(|lit| {
         let apart = angle_between(&lit.lobes[0].direction, &lit.lobes[1].direction);
         let (a, b) = (lit.level[0], lit.level[1]);
         let (more, less) = (lit.share[0].max(lit.share[1]), lit.share[0].min(lit.share[1]));
-        if std::env::var("DBG").is_ok() { eprintln!("second saves {:.3} share {:.3} level {:.2} apart {:.0} at {:?}", 1.0 - lit.cost / one.cost, less/more, (b/a).log2(), apart.to_degrees(), AzEl::of(&lit.lobes[1].direction)); }
         apart > SECOND_APART && (a.min(b) / a.max(b).max(1e-12)).ln() > SECOND_FAINTEST && less > SECOND_ADDS * more
     })
 }
