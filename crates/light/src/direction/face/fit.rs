@@ -145,7 +145,8 @@ impl<'a> Face<'a> {
         let mut factor = self.factor(&surface);
         let mut model = vec![0.0; n];
         for round in 0..rounds {
-            let mut gram = DMatrix::zeros(k, k);
+            // column by column, lower half first
+            let mut gram = vec![0.0; k * k];
             let mut rhs = DVector::zeros(k);
             let mut row = vec![0.0; k];
             for r in 0..n {
@@ -159,17 +160,16 @@ impl<'a> Face<'a> {
                         continue;
                     }
                     rhs[a] += row[a] * y;
-                    for b in a..k {
-                        gram[(a, b)] += row[a] * row[b];
-                    }
+                    let at = row[a];
+                    gram[a * k + a..(a + 1) * k].iter_mut().zip(&row[a..]).for_each(|(g, v)| *g += at * v);
                 }
             }
             for a in 0..k {
                 for b in 0..a {
-                    gram[(a, b)] = gram[(b, a)];
+                    gram[a * k + b] = gram[b * k + a];
                 }
             }
-            let x = nnls(&gram, &rhs);
+            let x = nnls(&DMatrix::from_vec(k, k, gram), &rhs);
             level.copy_from_slice(x.as_slice());
             model.fill(0.0);
             for (c, column) in columns.iter().enumerate().filter(|(c, _)| x[*c] > 0.0) {

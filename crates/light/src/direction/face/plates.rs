@@ -5,7 +5,7 @@
 //! of cast shadows carry most of what a face says. All stand-ins are laid over the same pixels.
 
 use super::pose::Pose;
-use super::stand_in::{BANK, StandIn, ZONES, bank};
+use super::stand_in::{BANK, StandIn, WORDS, ZONES, bank};
 use crate::geometry::{Vec3, tangent_frame};
 use crate::photo::{Photo, luminance};
 use crate::solve::median;
@@ -63,10 +63,14 @@ impl<'a> Layer<'a> {
         let whole = 1.0 / direction.iter().zip(&share).map(|(d, s)| d.z.max(0.0) * s).sum::<f64>();
         let mut layer =
             Layer { head, pose, seen, whole, map: Vec::new(), direction: Vec::new(), share: Vec::new(), table: Vec::new() };
+        // bits and normals of the points seen, side by side
+        let open: Vec<[u64; WORDS]> = layer.seen.iter().map(|s| head.open[s.0]).collect();
+        let normal: Vec<[f32; 3]> = layer.seen.iter().map(|s| [s.2.x, s.2.y, s.2.z].map(|v| v as f32)).collect();
         for (j, (d, share)) in direction.into_iter().zip(share).enumerate() {
-            let row = layer.seen.iter().map(|(i, _, n, _)| {
-                let lit = head.open[*i][j / 64] >> (j % 64) & 1 == 1;
-                if lit { (255.0 * n.dot(&d)).round().clamp(0.0, 255.0) as u8 } else { 0 }
+            let [x, y, z] = [d.x, d.y, d.z].map(|v| 255.0 * v as f32);
+            let row = open.iter().zip(&normal).map(|(bits, n)| {
+                let lit = (bits[j / 64] >> (j % 64) & 1) as f32;
+                (lit * (n[0] * x + n[1] * y + n[2] * z) + 0.5) as u8
             });
             let before = layer.table.len();
             layer.table.extend(row);
