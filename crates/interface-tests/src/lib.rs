@@ -138,6 +138,7 @@ impl Browser {
             "--force-device-scale-factor=1",
             "--hide-scrollbars",
             "--disable-gpu",
+            "--enable-unsafe-swiftshader",
         ] {
             caps.add_arg(arg)?;
         }

@@ -285,3 +285,59 @@ async fn a_shadow_is_marked_and_read() -> Result<()> {
     accessible(&b, "read a shadow").await?;
     b.close().await
 }
+
+/// Truth of a portrait fixture's key.
+fn key_of(name: &str) -> Result<(f64, f64)> {
+    let text = std::fs::read(root().join(format!("tests/fixtures/portrait/{name}.json")))?;
+    let truth: serde_json::Value = serde_json::from_slice(&text)?;
+    let light = &truth["truth"]["lights"][0];
+    Ok((light["azimuth_deg"].as_f64().unwrap_or_default(), light["elevation_deg"].as_f64().unwrap_or_default()))
+}
+
+/// The key's card against the truth.
+async fn key_near(b: &Browser, (az, el): (f64, f64), off: f64) -> Result<()> {
+    let key = b.text_when("direction", |t| t.contains('°')).await?;
+    let got = degrees(&key);
+    let side = if key.contains("left") { -got[0] } else { got[0] };
+    ensure!((side - az).abs() < off && (got[1] - el).abs() < off, "{key} for {az}/{el}");
+    Ok(())
+}
+
+#[tokio::test]
+async fn a_face_is_found_and_read() -> Result<()> {
+    let server = Server::start("sc_face", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "desk@puppets.example", "strings and shadows").await?;
+    b.wait("new-case").await?;
+    b.fill("title", "A head nobody carved here").await?;
+    let picture = root().join("tests/fixtures/portrait/B-12-triangle.png").canonicalize()?;
+    b.wait("file").await?.send_keys(picture.to_str().unwrap_or_default()).await?;
+    b.text_when("summary", |t| t.contains("Nothing is marked yet")).await?;
+
+    // One action: the face and its eyes are proposed and read.
+    b.click("find").await?;
+    b.css("[data-test=mark][data-mark=face-1]").await?;
+    key_near(&b, key_of("B-12-triangle")?, 20.0).await?;
+    let face = b.text_when("face", |t| t.contains("Head turned")).await?;
+    ensure!(face.contains("samples of skin"), "{face}");
+    b.text_when("look", |t| t.contains("triangle")).await?;
+    b.text_when("save-state", |t| t == "Saved").await?;
+    accessible(&b, "read with a face").await?;
+
+    // Asked again, there is nothing new; by hand it goes as well.
+    b.css("body").await?.send_keys("n").await?;
+    b.text_when("hint", |t| t.contains("marked already")).await?;
+    while let Ok(on) = b.page.find_all(By::Css("[data-test=evidence] .pick")).await
+        && let Some(first) = on.first()
+    {
+        first.click().await?;
+        b.click("remove").await?;
+    }
+    b.css("body").await?.send_keys("f").await?;
+    b.drag(420.0, [210.0, 244.0], [210.0, 420.0]).await?;
+    b.css("[data-test=mark][data-mark=face-1]").await?;
+    key_near(&b, key_of("B-12-triangle")?, 25.0).await?;
+    let errors = b.console_errors().await?;
+    ensure!(errors.is_empty(), "{errors:#?}");
+    b.close().await
+}

@@ -149,7 +149,7 @@ pub enum MarkKind {
     /// A face by its landmarks.
     Face {
         /// Named points.
-        #[schema(value_type = Object)]
+        #[schema(value_type = std::collections::BTreeMap<String, [f64; 2]>)]
         points: std::collections::BTreeMap<String, [f64; 2]>,
     },
     /// A step wedge or target of known reflectances.

@@ -4,7 +4,7 @@ use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Evidence, Fused, fuse};
 use crate::direction::face::{self, StandIn};
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
-use crate::geometry::{AzEl, Camera, Vec3, clock_of};
+use crate::geometry::{AzEl, Camera, Vec3, angle_between, clock_of};
 use crate::levels;
 use crate::looks::{hardness, name_look};
 use crate::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
@@ -46,16 +46,22 @@ pub fn read_again(
     for mark in on().filter(|m| !late(m)).chain(on().filter(|m| late(m))) {
         let hints = if late(mark) { reader.hints() } else { Vec::new() };
         let outcome = match memory.outcomes.remove(&mark.id) {
-            Some((kind, outcome)) if kind == mark.kind && outcome.hints == hints => outcome,
+            Some((kind, outcome)) if kind == mark.kind && alike(&outcome.hints, &hints) => outcome,
             before => {
                 let start = before.and_then(|(_, o)| o.balls);
-                Outcome { hints: hints.clone(), ..reader.mark(mark, start.as_ref(), &hints) }
+                let outcome = reader.mark(mark, start.as_ref(), &hints);
+                Outcome { hints, ..outcome }
             }
         };
         reader.take(mark, &outcome);
         memory.outcomes.insert(mark.id.clone(), (mark.kind.clone(), outcome));
     }
     reader.finish(meter)
+}
+
+/// Whether a face need not be read anew: while an eye is dragged its lights move a little at a time.
+fn alike(a: &[face::Hint], b: &[face::Hint]) -> bool {
+    a.len() == b.len() && a.iter().zip(b).all(|(a, b)| angle_between(&a.direction, &b.direction) < SAME_HINT)
 }
 
 /// What was read of the marks of one picture.
@@ -85,6 +91,8 @@ const CRISP_EDGE_DEG: f64 = 4.0;
 /// Stops under the key below which a spot that only a mirror sees is a lit thing.
 const MIRRORED_THING_STOPS: f64 = -2.8;
 
+/// Radians by which a hint may move before a face is read anew.
+const SAME_HINT: f64 = 0.05;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 
@@ -570,6 +578,7 @@ impl<'a> Reader<'a> {
                 turned_deg: turned,
                 nodded_deg: nodded,
                 tilted_deg: tilted,
+                map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
                 heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
             }),
             fit: Some(Fit { residual_percent: round(100.0 * r.residual * 0.08, 2), samples: r.samples }),

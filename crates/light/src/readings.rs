@@ -178,6 +178,10 @@ pub struct FaceView {
     pub tilted_deg: f64,
     /// The stand-in heads it was read with, the best first.
     pub heads: Vec<HeadShare>,
+    /// Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found
+    /// explain.
+    #[serde(default)]
+    pub map: Vec<[f64; 3]>,
 }
 
 /// A stand-in head and its weight.

@@ -143,10 +143,19 @@ async fn same_origin(request: Request, next: Next) -> Response {
 }
 
 /// Built assets carry a hash in their name and never change; everything else is asked for anew.
+/// The face finder compiles code at run time: it lives in a frame of its own that may, and that nobody
+/// else may show.
+const FINDER_POLICY: &str = "default-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; \
+     script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval' blob:; form-action 'none'; frame-ancestors 'self'";
+
 async fn cache_rules(request: Request, next: Next) -> Response {
     let fixed = request.uri().path().starts_with("/assets/");
+    let finder = request.uri().path().starts_with("/finder/");
     let mut response = next.run(request).await;
     let rule = if fixed { "public, max-age=31536000, immutable" } else { "no-cache" };
+    if finder {
+        response.headers_mut().insert(header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(FINDER_POLICY));
+    }
     response.headers_mut().entry(header::CACHE_CONTROL).or_insert(HeaderValue::from_static(rule));
     response
 }
@@ -161,7 +170,10 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     })?;
     let app = prepare(config).await?;
     let router = router(app, &config.web);
-    tokio::task::spawn_blocking(studio::warm);
+    tokio::task::spawn_blocking(|| {
+        studio::warm();
+        studio::stand_ins();
+    });
     tracing::info!(address = %listener.local_addr()?, "listening");
     // lines of a drawing are small: none must wait for an acknowledgement
     let listener = listener.tap_io(|s| drop(s.set_nodelay(true)));

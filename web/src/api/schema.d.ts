@@ -635,6 +635,31 @@ export interface components {
              */
             median_stops_from_grey: number;
         };
+        /** @description How a face is turned. */
+        FaceView: {
+            /** @description The stand-in heads it was read with, the best first. */
+            heads: components["schemas"]["HeadShare"][];
+            /**
+             * @description Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found
+             *     explain.
+             */
+            map?: number[][];
+            /**
+             * Format: double
+             * @description Degrees nodded up.
+             */
+            nodded_deg: number;
+            /**
+             * Format: double
+             * @description Degrees tilted clockwise in the picture.
+             */
+            tilted_deg: number;
+            /**
+             * Format: double
+             * @description Degrees turned to image right.
+             */
+            turned_deg: number;
+        };
         /** @description Facts beside the pixels. */
         Facts: {
             /**
@@ -829,6 +854,16 @@ export interface components {
              * @description Degrees between gaze and view ray.
              */
             turned_deg: number;
+        };
+        /** @description A stand-in head and its weight. */
+        HeadShare: {
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share of the weight, 0..1.
+             */
+            share: number;
         };
         /** @description How strong a light is. */
         Level: {
@@ -1098,7 +1133,9 @@ export interface components {
             /** @enum {string} */
             kind: "face";
             /** @description Named points. */
-            points: Record<string, never>;
+            points: {
+                [key: string]: number[];
+            };
         } | {
             /** @enum {string} */
             kind: "wedge";
@@ -1112,6 +1149,7 @@ export interface components {
             /** @description Outline as refined on the picture: centre x, y and radius in pixels. */
             circle?: number[] | null;
             edge?: components["schemas"]["EdgeView"] | null;
+            face?: components["schemas"]["FaceView"] | null;
             fit?: components["schemas"]["Fit"] | null;
             /** @description Azimuths about a cylinder with nothing bright. */
             gaps?: components["schemas"]["GapView"][] | null;

@@ -2,7 +2,7 @@
 // One mark on the picture, with handles when it is chosen. Stage pixels.
 import { computed } from 'vue'
 import type { Mark, MarkReading } from '../api/client'
-import { centreOf, handlesOf, letterOf, nameOf, sidesOf } from './edit'
+import { centreOf, facePoints, handlesOf, letterOf, nameOf, sidesOf } from './edit'
 
 const props = defineProps<{ mark: Mark; reading?: MarkReading; scale: number; stage: (p: number[]) => { x: number; y: number }; chosen: boolean }>()
 
@@ -11,9 +11,23 @@ const points = (list: number[][]) => list.map((p) => { const s = props.stage(p);
 const label = computed(() => {
   const m = props.mark
   if (m.kind === 'ball') return { x: c.value.x + m.radius_px * props.scale * 0.72 + 9, y: c.value.y - m.radius_px * props.scale * 0.72 - 5 }
+  if (m.kind === 'face') {
+    const top = props.stage(facePoints(m)[0]?.[1] ?? centreOf(m))
+    return { x: top.x - 16, y: top.y - 14 }
+  }
   if (m.kind === 'eye') return { x: c.value.x + m.limbus.rx * props.scale + 9, y: c.value.y - m.limbus.ry * props.scale - 3 }
   return { x: c.value.x + 14, y: c.value.y - 12 }
 })
+const faceLines = computed(() => {
+  if (props.mark.kind !== 'face') return []
+  const p = Object.fromEntries(facePoints(props.mark))
+  const between = p.eye_image_left && p.eye_image_right ? [(p.eye_image_left[0]! + p.eye_image_right[0]!) / 2, (p.eye_image_left[1]! + p.eye_image_right[1]!) / 2] : undefined
+  return [[p.eye_image_left, p.eye_image_right], [between, p.nose_tip, p.nose_base], [p.mouth_image_left, p.mouth_image_right], [p.mouth_image_left, p.chin, p.mouth_image_right]]
+    .map((l) => l.filter((q): q is number[] => !!q))
+    .filter((l) => l.length > 1)
+})
+/** Where the picture is lighter or darker than the lights found explain. */
+const fit = computed(() => (props.reading?.face?.map ?? []).filter((s) => Math.abs(s[2]!) > 0.12) as [number, number, number][])
 const spots = computed(() => (props.reading?.catchlights ?? props.reading?.lights ?? []).filter((s) => s.outline?.length))
 </script>
 
@@ -45,6 +59,11 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
       <polygon class="under" :points="points(sidesOf(mark))" />
       <polygon class="line" :points="points(sidesOf(mark))" />
       <polyline class="line ray" :points="points(mark.axis)" />
+    </template>
+    <template v-else-if="mark.kind === 'face'">
+      <polyline v-for="(line, i) in faceLines" :key="`u${i}`" class="under" :points="points(line)" />
+      <polyline v-for="(line, i) in faceLines" :key="`l${i}`" class="line" :points="points(line)" />
+      <template v-if="chosen"><rect v-for="([x, y, off], i) in fit" :key="`f${i}`" class="fit" :class="off > 0 ? 'over' : 'under-model'" :opacity="Math.min(1, Math.abs(off) / 0.8)" :x="stage([x, y]).x - 1.6" :y="stage([x, y]).y - 1.6" width="3.2" height="3.2" /></template>
     </template>
     <polygon v-for="(s, i) in spots" :key="i" class="spot" :points="points(s.outline ?? [])" />
     <text class="label" :x="label.x" :y="label.y">{{ letterOf(mark) }}</text>
@@ -86,6 +105,12 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
   stroke: #fff;
   stroke-width: 1;
   paint-order: stroke;
+}
+.fit.over {
+  fill: #fff;
+}
+.fit.under-model {
+  fill: #000;
 }
 .label {
   fill: #fff;

@@ -5,6 +5,7 @@ import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import { centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
+import { findFaces, marksOf } from './finder'
 import LightCard from './LightCard.vue'
 import MarkShape from './MarkShape.vue'
 
@@ -165,6 +166,39 @@ function setLooks(eye: Extract<Mark, { kind: 'eye' }>, value: string) {
   current.changed()
 }
 
+const finding = ref(false)
+const told = ref('')
+/** Proposes marks for the largest face that has none yet. */
+async function find() {
+  if (finding.value) return
+  finding.value = true
+  told.value = ''
+  try {
+    const { width, height } = frame.value.facts
+    const faces = await findFaces(src.value)
+    const near = (m: Mark, p: number[]) => Math.hypot(centreOf(m)[0]! - p[0]!, centreOf(m)[1]! - p[1]!)
+    const proposed = faces.map((f) => marksOf(f, width, height, (kind, taken) => freeId(kind, [...current.list, ...taken.map((id) => ({ id }) as Mark)])))
+    const fresh = proposed.filter((marks) => !current.list.some((m) => m.kind === 'face' && near(m, centreOf(marks[0]!)) < 0.05 * height))
+    const marks = fresh[0]
+    if (!marks) {
+      told.value = faces.length ? 'Every face found is marked already.' : 'No face found. Mark one by hand with F, or an eye with E: they count as much.'
+      return
+    }
+    // an eye that is marked by hand stays as it is
+    const add = marks.filter((m) => m.kind !== 'eye' || !current.list.some((k) => k.kind === 'eye' && near(k, m.limbus.centre) < 2 * m.limbus.rx))
+    current.remember()
+    current.marks.marks = [...current.list, ...add]
+    chosenId.value = add[0]!.id
+    current.changed()
+    const left = fresh.length - 1
+    told.value = `Marked a face${add.length > 1 ? ` and ${add.length === 2 ? 'an eye' : 'both eyes'}` : ''}: check the points and pull them into place.${left ? ` ${left} more ${left > 1 ? 'faces' : 'face'} in the picture: press N again.` : ''}`
+  } catch (problem) {
+    told.value = `The face finder does not run in this browser (${problem instanceof Error ? problem.message : problem}). Mark the face by hand with F.`
+  } finally {
+    finding.value = false
+  }
+}
+
 let lastNudge = 0
 function keys(e: KeyboardEvent) {
   const target = e.target as HTMLElement
@@ -174,6 +208,7 @@ function keys(e: KeyboardEvent) {
   const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
   const arrow = arrows[e.key]
   if (t) arm(t.tool)
+  else if (e.key.toLowerCase() === 'n') void find()
   else if (e.key === 'Enter' && tool.value && target.tagName !== 'BUTTON') {
     const mid = [frame.value.facts.width / 2, frame.value.facts.height / 2]
     finishDraft(mid, mid)
@@ -201,14 +236,17 @@ onMounted(() => window.addEventListener('keydown', keys))
 onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 
 const hint = computed(() => {
+  if (finding.value) return 'Looking for faces; the first time takes a few seconds.'
+  if (told.value && !tool.value) return told.value
   if (tool.value === 'eye') return 'Press on the pupil and drag to the edge of the iris.'
+  if (tool.value === 'face') return 'Press between the eyes and drag to the chin; then pull each point into place.'
   if (tool.value === 'patch') return `Drag a rectangle on the ${patchRole.value} side, all one material.`
   if (tool.value === 'catchlight') return 'Drag a rectangle round the catchlight.'
   if (tool.value === 'cast') return 'Press on the foot of what casts the shadow and drag to the tip of the shadow; then pull the top into place.'
   if (tool.value === 'penumbra') return 'Drag across the edge of a shadow, from full light to full dark.'
   if (tool.value === 'cylinder') return 'Drag along the axis of the bottle or can, then pull its side to the outline.'
   if (tool.value) return 'Press on the centre of the ball and drag to its edge.'
-  return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press E and drag over an eye, or B over a ball, to begin.'
+  return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to find faces, or F, E or B to mark a face, an eye or a ball by hand.'
 })
 </script>
 
@@ -221,7 +259,7 @@ const hint = computed(() => {
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
               <rect v-if="tool === 'patch' || tool === 'catchlight'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
-              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
+              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder' || tool === 'face'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
               <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="Math.hypot(draft.a[0]! - draft.b[0]!, draft.a[1]! - draft.b[1]!) * scale" />
             </g>
             <g v-if="loupe" class="loupe" pointer-events="none">
@@ -237,11 +275,12 @@ const hint = computed(() => {
         <button v-for="t in toolNames" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')" :data-test="`tool-${t.tool}`" @click="arm(t.tool)">
           <kbd>{{ t.key }}</kbd> {{ t.text }}
         </button>
+        <button class="btn btn-sm btn-plain" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find faces' }}</button>
         <span class="gap" />
         <button class="btn btn-sm btn-plain" type="button" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</button>
         <button class="btn btn-sm btn-plain" type="button" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</button>
       </div>
-      <p class="hint quiet" aria-live="polite">{{ hint }} <span class="legend">Band: inner edge is the lens, dashes the side, outer edge behind.</span></p>
+      <p class="hint quiet" aria-live="polite" data-test="hint">{{ hint }} <span class="legend">Band: inner edge is the lens, dashes the side, outer edge behind.</span></p>
     </section>
 
     <section class="right" aria-label="Reading">
@@ -257,7 +296,7 @@ const hint = computed(() => {
         <div class="row2 quiet"><span>(key + fill) : fill</span><span class="figure">{{ current.readings.ratios.key_plus_fill_to_fill.toFixed(1) }} : 1</span></div>
       </article>
       <p v-if="current.readings?.look" class="look" data-test="look">
-        Look: <strong>{{ current.readings.look.name }}</strong> ({{ Math.round(100 * current.readings.look.probability) }} %)<template v-for="o in current.readings.look.others ?? []" :key="o.name">; {{ o.name }} {{ Math.round(100 * o.probability) }} %</template>
+        Look: <strong>{{ current.readings.look.side ? `${current.readings.look.side} ` : '' }}{{ current.readings.look.name }}</strong> ({{ Math.round(100 * current.readings.look.probability) }} %)<template v-for="o in current.readings.look.others ?? []" :key="o.name">; {{ o.name }} {{ Math.round(100 * o.probability) }} %</template>
       </p>
 
       <h2 v-if="current.list.length" class="mt-1">What says so</h2>
@@ -292,6 +331,12 @@ const hint = computed(() => {
               <span v-for="(_, i) in found(m.id)" :key="i" class="chip">catchlight {{ i + 1 }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</button></span>
               <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
             </template>
+            <p v-if="current.readings?.by_mark?.[m.id]?.face" class="face" data-test="face">
+              Head turned {{ Math.abs(current.readings!.by_mark![m.id]!.face!.turned_deg).toFixed(0) }}° to image {{ current.readings!.by_mark![m.id]!.face!.turned_deg >= 0 ? 'right' : 'left' }},
+              nodded {{ Math.abs(current.readings!.by_mark![m.id]!.face!.nodded_deg).toFixed(0) }}° {{ current.readings!.by_mark![m.id]!.face!.nodded_deg >= 0 ? 'up' : 'down' }}.
+              Read as a blend of stand-in heads: {{ current.readings!.by_mark![m.id]!.face!.heads.filter((h) => h.share >= 0.1).map((h) => `${h.name} ${Math.round(100 * h.share)} %`).join(', ') }};
+              typical misfit {{ current.readings!.by_mark![m.id]!.fit?.residual_percent.toFixed(0) }} % over {{ current.readings!.by_mark![m.id]!.fit?.samples }} samples of skin. White dots: lighter than the lights found explain; black: darker.
+            </p>
             <button type="button" class="btn btn-sm btn-plain" data-test="remove" @click="removeMark(m.id)">Remove</button>
           </div>
         </li>
@@ -415,6 +460,11 @@ const hint = computed(() => {
 }
 .more label {
   font-size: 0.88rem;
+}
+.face {
+  font-size: 0.9rem;
+  margin: 0;
+  flex-basis: 100%;
 }
 .chip {
   font-size: 0.9rem;

@@ -1,12 +1,13 @@
 // Geometry of marks under the hand: making, moving, growing. Nothing here knows about light.
 import type { Mark } from '../api/client'
 
-export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder'
+export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
 export const toolNames: { tool: Tool; key: string; text: string }[] = [
   { tool: 'matte', key: 'B', text: 'matte ball' },
   { tool: 'mirror', key: 'M', text: 'mirror ball' },
+  { tool: 'face', key: 'F', text: 'face' },
   { tool: 'eye', key: 'E', text: 'eye' },
   { tool: 'patch', key: 'P', text: 'patch' },
   { tool: 'catchlight', key: 'C', text: 'catchlight' },
@@ -23,7 +24,19 @@ const rect = (a: number[], b: number[]): number[][] => {
   return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 }
 
-const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder' }
+const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face' }
+
+/** Landmarks of a face in the order of their handles, and where they lie on an average one: along the line
+ * through the eyes and down to the chin, in parts of the way from between the eyes to the chin. */
+export const landmarks: [name: string, words: string, across: number, down: number][] = [
+  ['eye_image_left', 'eye, image left', -0.27, 0],
+  ['eye_image_right', 'eye, image right', 0.27, 0],
+  ['nose_tip', 'tip of the nose', 0, 0.36],
+  ['nose_base', 'base of the nose', 0, 0.44],
+  ['mouth_image_left', 'corner of the mouth, image left', -0.21, 0.63],
+  ['mouth_image_right', 'corner of the mouth, image right', 0.21, 0.63],
+  ['chin', 'chin, where it turns under', 0, 1],
+]
 
 export function freeId(tool: Tool, marks: Mark[]): string {
   for (let i = 1; ; i++) {
@@ -37,6 +50,11 @@ export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[],
   const pulled = Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!)
   const r = pulled > 3 ? pulled : side * (tool === 'eye' ? 0.04 : 0.1)
   if (tool === 'eye') return { id, kind: 'eye', limbus: { centre: a, rx: r, ry: r, angle_deg: 0 } }
+  if (tool === 'face') {
+    const [dx, dy] = pulled > 3 ? [b[0]! - a[0]!, b[1]! - a[1]!] : [0, side * 0.3]
+    const points = Object.fromEntries(landmarks.map(([name, , across, down]) => [name, [a[0]! + dx * down + dy * across, a[1]! + dy * down - dx * across]]))
+    return { id, kind: 'face', points }
+  }
   if (tool === 'patch') {
     const h = side * 0.02
     const polygon = pulled > 3 ? rect(a, b) : rect([a[0]! - h, a[1]! - h], [a[0]! + h, a[1]! + h])
@@ -54,12 +72,16 @@ export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[],
   return { id, kind: 'ball', finish: tool, centre: a, radius_px: r }
 }
 
+/** Landmarks that are marked, in the order of the list. */
+export const facePoints = (m: Extract<Mark, { kind: 'face' }>) => landmarks.flatMap(([name]) => ((m.points as Record<string, number[]>)[name] ? [[name, (m.points as Record<string, number[]>)[name]!] as [string, number[]]] : []))
+
 /** Named points of marks that are made of points. */
 export function pointsOf(m: Mark): number[][] {
   if (m.kind === 'patch') return m.polygon
   if (m.kind === 'cast') return [m.base, m.top, m.tip]
   if (m.kind === 'penumbra') return [m.a, m.b]
   if (m.kind === 'cylinder') return m.axis
+  if (m.kind === 'face') return facePoints(m).map(([, p]) => p)
   return []
 }
 function setPoints(m: Mark, p: number[][]) {
@@ -67,6 +89,7 @@ function setPoints(m: Mark, p: number[][]) {
   else if (m.kind === 'cast') [m.base, m.top, m.tip] = [p[0]!, p[1]!, p[2]!]
   else if (m.kind === 'penumbra') [m.a, m.b] = [p[0]!, p[1]!]
   else if (m.kind === 'cylinder') m.axis = [p[0]!, p[1]!]
+  else if (m.kind === 'face') m.points = { ...m.points, ...Object.fromEntries(facePoints(m).map(([name], i) => [name, p[i]!])) }
 }
 /** Corners of a cylinder's outline. */
 export function sidesOf(m: Extract<Mark, { kind: 'cylinder' }>): number[][] {
@@ -102,13 +125,13 @@ export function grow(m: Mark, by: number) {
   else if (m.kind === 'eye') {
     m.limbus.rx = Math.max(2, m.limbus.rx + by)
     m.limbus.ry = Math.max(2, m.limbus.ry + by)
-  } else if (m.kind === 'patch') {
+  } else if (m.kind === 'patch' || m.kind === 'face') {
     const [cx, cy] = centreOf(m) as [number, number]
-    m.polygon = m.polygon.map((p) => {
+    setPoints(m, pointsOf(m).map((p) => {
       const d = Math.hypot(p[0]! - cx, p[1]! - cy) || 1
       const k = Math.max(1, d + by) / d
       return [cx + (p[0]! - cx) * k, cy + (p[1]! - cy) * k]
-    })
+    }))
   }
 }
 
@@ -153,6 +176,6 @@ export function nameOf(m: Mark): string {
 }
 
 /** The id if a person gave it a telling one, else what it is. */
-export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
+export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder|face)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
 
-export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y' }[m.kind as string] ?? '?'))
+export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y', face: 'F' }[m.kind as string] ?? '?'))

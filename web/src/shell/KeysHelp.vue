@@ -8,6 +8,8 @@ const groups = [
     keys: [
       ['B', 'matte ball: press on its centre, drag to its edge'],
       ['M', 'mirror ball'],
+      ['N', 'find faces and their eyes'],
+      ['F', 'face: press between the eyes, drag to the chin, pull the points into place'],
       ['E', 'eye: press on the pupil, drag to the edge of the iris'],
       ['P', 'patch: drag a rectangle; L, S or G after it for lit, shadow, background'],
       ['C', 'catchlight of the chosen eye: drag a rectangle'],

@@ -1,0 +1,89 @@
+// Proposes marks for faces: the face mesh runs in a hidden frame; here its points become marks.
+import type { Mark } from '../api/client'
+
+/** A face as the finder sees it: points in parts of the picture's width and height. */
+type Points = [number, number, number][]
+
+let frame: HTMLIFrameElement | undefined
+let opened: Promise<Window> | undefined
+let count = 0
+
+function open(): Promise<Window> {
+  opened ??= new Promise((resolve, reject) => {
+    frame = document.createElement('iframe')
+    frame.src = '/finder/index.html'
+    frame.title = 'Face finder'
+    frame.hidden = true
+    const late = setTimeout(() => reject(new Error('the face finder did not start')), 20_000)
+    window.addEventListener('message', function ready(e) {
+      if (e.origin !== location.origin || e.source !== frame?.contentWindow || !e.data?.ready) return
+      window.removeEventListener('message', ready)
+      clearTimeout(late)
+      resolve(frame!.contentWindow!)
+    })
+    document.body.append(frame)
+  })
+  return opened
+}
+
+/** Faces in a picture, the largest first. */
+export async function findFaces(src: string): Promise<Points[]> {
+  const target = await open()
+  const id = ++count
+  const faces = await new Promise<Points[]>((resolve, reject) => {
+    const late = setTimeout(() => reject(new Error('the face finder did not answer')), 60_000)
+    window.addEventListener('message', function answer(e) {
+      if (e.source !== target || e.data?.id !== id) return
+      window.removeEventListener('message', answer)
+      clearTimeout(late)
+      if (e.data.problem) reject(new Error(e.data.problem))
+      else resolve(e.data.faces)
+    })
+    target.postMessage({ id, src: new URL(src, location.href).href }, location.origin)
+  })
+  const height = (f: Points) => Math.max(...f.map((p) => p[1])) - Math.min(...f.map((p) => p[1]))
+  return faces.sort((a, b) => height(b) - height(a))
+}
+
+/** Numbers of the mesh's points: landmarks, irises (centre, then its rim), lids, corners. */
+const at = { noseTip: 4, noseBase: 2, mouthLeft: 61, mouthRight: 291, chin: 152 }
+const eyes = [
+  { side: 'left', iris: 468, rim: [469, 470, 471, 472], lids: [159, 145], corners: [33, 133] },
+  { side: 'right', iris: 473, rim: [474, 475, 476, 477], lids: [386, 374], corners: [362, 263] },
+] as const
+/** Opening over width under which an eye is closed. */
+const CLOSED = 0.14
+
+/** Marks for one face: its landmarks, and each open eye whose iris is large enough to read. */
+export function marksOf(face: Points, width: number, height: number, id: (kind: 'face' | 'eye', taken: string[]) => string): Mark[] {
+  const px = (i: number): [number, number] => [face[i]![0] * width, face[i]![1] * height]
+  const apart = (a: number, b: number) => Math.hypot(px(a)[0] - px(b)[0], px(a)[1] - px(b)[1])
+  const taken: string[] = []
+  const free = (kind: 'face' | 'eye') => {
+    const name = id(kind, taken)
+    taken.push(name)
+    return name
+  }
+  const out: Mark[] = [
+    {
+      id: free('face'),
+      kind: 'face',
+      points: {
+        eye_image_left: px(eyes[0].iris),
+        eye_image_right: px(eyes[1].iris),
+        nose_tip: px(at.noseTip),
+        nose_base: px(at.noseBase),
+        mouth_image_left: px(at.mouthLeft),
+        mouth_image_right: px(at.mouthRight),
+        chin: px(at.chin),
+      },
+    },
+  ]
+  for (const e of eyes) {
+    const open = apart(e.lids[0], e.lids[1]) / Math.max(1, apart(e.corners[0], e.corners[1]))
+    const r = Math.max(apart(e.rim[0], e.rim[2]), apart(e.rim[1], e.rim[3])) / 2
+    if (open < CLOSED || r < 4) continue
+    out.push({ id: free('eye'), kind: 'eye', limbus: { centre: px(e.iris), rx: r, ry: r, angle_deg: 0 } })
+  }
+  return out
+}
