@@ -168,8 +168,13 @@ impl Browser {
 
     /// Waits for an element by a CSS selector.
     pub async fn css(&self, css: &str) -> anyhow::Result<WebElement> {
-        let found =
-            self.page.query(By::Css(css)).wait(Duration::from_secs(15), Duration::from_millis(60)).first().await;
+        self.css_within(css, 15).await
+    }
+
+    /// The same for what may take longer.
+    pub async fn css_within(&self, css: &str, seconds: u64) -> anyhow::Result<WebElement> {
+        let wait = Duration::from_secs(seconds);
+        let found = self.page.query(By::Css(css)).wait(wait, Duration::from_millis(60)).first().await;
         found.with_context(|| format!("waiting for {css}"))
     }
 

@@ -1,8 +1,8 @@
 //! Reads a picture: every mark by its own method, then all of them together.
 
 use crate::colour::cct_of_rgb;
-use crate::direction::fusion::{Evidence, Fused, fuse};
 use crate::direction::face::{self, StandIn};
+use crate::direction::fusion::{Evidence, Fused, fuse};
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
 use crate::geometry::{AzEl, Camera, Vec3, angle_between, clock_of};
 use crate::levels;
@@ -27,13 +27,7 @@ pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 
 /// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
 /// ball that moved starts from its last reading. The memory belongs to one picture.
-pub fn read_again(
-    photo: &Photo,
-    marks: &Marks,
-    meter: Option<&Meter>,
-    heads: Heads,
-    memory: &mut Memory,
-) -> Readings {
+pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads, memory: &mut Memory) -> Readings {
     let mut reader = Reader::new(photo, marks, heads);
     let frame = format!("{:?} {:?}", marks.camera, marks.encoding);
     if memory.frame != frame {
@@ -658,11 +652,8 @@ impl<'a> Reader<'a> {
     fn set_aside(&mut self, fused: &mut Vec<Fused>) {
         let faces: Vec<String> =
             self.by_mark.iter().filter(|(_, m)| m.face.is_some()).map(|(id, _)| id.clone()).collect();
-        let seen_by_face: Vec<Vec3> = fused
-            .iter()
-            .filter(|f| f.marks.iter().any(|m| faces.contains(m)))
-            .map(|f| f.seen.direction)
-            .collect();
+        let seen_by_face: Vec<Vec3> =
+            fused.iter().filter(|f| f.marks.iter().any(|m| faces.contains(m))).map(|f| f.seen.direction).collect();
         if seen_by_face.is_empty() {
             return;
         }
@@ -675,6 +666,9 @@ impl<'a> Reader<'a> {
             }
             !lonely
         });
+        // The key lights the face: what only eyes show is not taken for it.
+        let eyes_only = |f: &Fused| !f.marks.iter().any(|m| faces.contains(m)) && f.marks.iter().all(eye);
+        fused.sort_by_key(eyes_only);
         for (mark, at) in aside {
             let text = format!(
                 "A spot in one eye would be a light at {}: neither the other eye nor the face sees one there; it is set aside.",

@@ -54,7 +54,9 @@ async fn read(app: &App, hash: &str, marks: &Marks) -> Answer<Readings> {
 /// Reads with the encoding the marks ask for.
 fn read_now(p: &Prepared, marks: &Marks) -> Readings {
     match &marks.encoding {
-        None | Some(light::tone::Encoding::Srgb) => light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins),
+        None | Some(light::tone::Encoding::Srgb) => {
+            light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins)
+        }
         Some(e) => {
             let mut photo = p.photo.clone();
             photo.set_encoding(e);

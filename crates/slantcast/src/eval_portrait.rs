@@ -291,7 +291,9 @@ impl Tally {
         self.turn.print("turn of the head", "deg");
         let percent = |a: usize, b: usize| 100.0 * a as f64 / b.max(1) as f64;
         println!();
-        println!("| other lights | found | invented | precision | recall | count right | size class right | look right |");
+        println!(
+            "| other lights | found | invented | precision | recall | count right | size class right | look right |"
+        );
         println!("|---|---|---|---|---|---|---|---|");
         println!(
             "| {} | {} | {} | {:.0} % | {:.0} % | {:.0} % | {:.0} % of {} | {:.0} % of {} |",

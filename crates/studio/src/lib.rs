@@ -31,8 +31,8 @@ mod trace;
 pub use develop::{SATURATION, encode, mix};
 pub use marks::{in_set, marks, project};
 pub use meter::{LightMeter, SetMeter, meter};
-pub use stand_in::stand_ins;
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
+pub use stand_in::stand_ins;
 
 use light::set::LightSet;
 use std::sync::atomic::AtomicBool;

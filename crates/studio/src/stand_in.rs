@@ -20,7 +20,10 @@ const LIFT: f32 = 0.0022;
 const PLAIN: [(&str, Plain); 5] = [
     ("middle", MIDDLE),
     ("long nose", Plain { width: 0.95, nose: 0.029, nose_low: 0.051, nose_wide: 0.0150, socket: 0.0105, ..MIDDLE }),
-    ("flat", Plain { width: 1.06, nose: 0.0155, nose_low: 0.043, nose_wide: 0.0190, socket: 0.0060, cheek: 0.009, ..MIDDLE }),
+    (
+        "flat",
+        Plain { width: 1.06, nose: 0.0155, nose_low: 0.043, nose_wide: 0.0190, socket: 0.0060, cheek: 0.009, ..MIDDLE },
+    ),
     ("deep brow", Plain { jaw: 1.2, nose: 0.024, socket: 0.0120, brow: 0.0070, chin: 0.010, long: 0.120, ..MIDDLE }),
     ("small jaw", Plain { width: 0.98, jaw: 0.82, nose: 0.019, socket: 0.0070, brow: 0.0025, long: 0.109, ..MIDDLE }),
 ];
@@ -40,8 +43,7 @@ pub fn stand_ins() -> &'static [StandIn] {
 
 fn stand_in(name: &'static str, head: &Mesh, landmarks: Vec<(&'static str, V)>) -> StandIn {
     let coat = heads::coat_mesh_at(&heads::LONG, 0.010);
-    let landmarks: BTreeMap<&'static str, Vec3> =
-        landmarks.into_iter().map(|(n, p)| (n, p.cast::<f64>())).collect();
+    let landmarks: BTreeMap<&'static str, Vec3> = landmarks.into_iter().map(|(n, p)| (n, p.cast::<f64>())).collect();
     // what no camera before the face sees is not needed
     let surface = head
         .positions

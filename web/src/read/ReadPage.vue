@@ -385,6 +385,7 @@ const hint = computed(() => {
 }
 .legend {
   float: right;
+  margin-left: 1rem;
 }
 .right {
   display: grid;

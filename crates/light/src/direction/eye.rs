@@ -23,6 +23,9 @@ pub const RATIO_SD: f64 = 0.025;
 /// Refractive index of the tear film and cornea (1.376, Gullstrand's schematic eye).
 pub const CORNEA_INDEX: f64 = 1.376;
 
+/// Pixels a limbus may be off where its radius is [`SMALL_IRIS`] or less; less for larger ones.
+const SMALL_IRIS_PX: f64 = 0.7;
+const SMALL_IRIS: f64 = 10.0;
 /// Spread in radians over which a second spot is no evidence for a light.
 const UNSURE_SD: f64 = 0.3;
 
@@ -170,12 +173,14 @@ pub fn read(
             let moved = |p: &Gaze| at(p).map_or(0.05, |d| angle_between(&d, &base));
             let ratio_part = moved(&pose(camera, &e, turned, sign, ratio * (1.0 + RATIO_SD)));
             let turn_part = moved(&pose(camera, &e, turned + turned_sd, sign, ratio));
+            // A small iris is hard to outline: lashes, lids and its own soft edge are as wide as it is.
+            let sd_px = refined.sd_px.hypot(SMALL_IRIS_PX * (SMALL_IRIS / major).min(1.0));
             let nudge = |dx: f64, dy: f64, dr: f64| {
                 let mut q = e;
-                q.centre[0] += dx * refined.sd_px;
-                q.centre[1] += dy * refined.sd_px;
-                q.rx += dr * refined.sd_px;
-                q.ry += dr * refined.sd_px;
+                q.centre[0] += dx * sd_px;
+                q.centre[1] += dy * sd_px;
+                q.rx += dr * sd_px;
+                q.ry += dr * sd_px;
                 moved(&pose(camera, &q, turned, sign, ratio))
             };
             let centroid = centroid_error(&b, major * ratio);

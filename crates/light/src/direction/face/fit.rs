@@ -184,8 +184,7 @@ impl<'a> Face<'a> {
                 robust[r] = 1.0 / (1.0 + (e / CAUCHY).powi(2)).sqrt();
             }
         }
-        let residual: Vec<f64> =
-            (0..n).map(|r| (s.value[r] - factor[r] * model[r]) * s.weight[r] / NOISE).collect();
+        let residual: Vec<f64> = (0..n).map(|r| (s.value[r] - factor[r] * model[r]) * s.weight[r] / NOISE).collect();
         let ridge: f64 = surface.iter().zip(SURFACE_SD).map(|(b, sd)| (b / sd).powi(2)).sum();
         let cost = residual.iter().map(|r| loss(*r)).sum::<f64>() + ridge;
         let model = model.iter().zip(&factor).map(|(m, f)| m * f).collect();
@@ -194,7 +193,9 @@ impl<'a> Face<'a> {
 
     fn factor(&self, surface: &[f64; FEATURES]) -> Vec<f64> {
         let f = &self.samples.features;
-        (0..f.nrows()).map(|r| (0..FEATURES).map(|c| f[(r, c)] * surface[c]).sum::<f64>().clamp(-1.5, 1.5).exp()).collect()
+        (0..f.nrows())
+            .map(|r| (0..FEATURES).map(|c| f[(r, c)] * surface[c]).sum::<f64>().clamp(-1.5, 1.5).exp())
+            .collect()
     }
 
     /// Ridge regression of the log residual on the features.
@@ -219,8 +220,10 @@ impl<'a> Face<'a> {
     /// Peaks of the whole bank, the one that adds most to the picture first, and the surface found.
     pub(super) fn peaks(&self) -> (Vec<(Vec3, f64)>, [f64; FEATURES]) {
         let all = fibonacci_sphere(COARSE);
-        let mut columns: Vec<(Vec3, Vec<f64>)> =
-            all.into_iter().map(|d| (d, mean_of(&self.layers.iter().map(|h| h.plate(&d, COARSE_HALF)).collect::<Vec<_>>()))).collect();
+        let mut columns: Vec<(Vec3, Vec<f64>)> = all
+            .into_iter()
+            .map(|d| (d, mean_of(&self.layers.iter().map(|h| h.plate(&d, COARSE_HALF)).collect::<Vec<_>>())))
+            .collect();
         let mean = |c: &[f64]| c.iter().sum::<f64>() / c.len() as f64;
         let most = columns.iter().map(|c| mean(&c.1)).fold(0.0, f64::max);
         columns.retain(|c| mean(&c.1) > 0.06 * most);
@@ -255,8 +258,7 @@ impl<'a> Face<'a> {
     pub(super) fn best_of(&self, starts: Vec<Vec<Lobe>>, surface: &[f64; FEATURES]) -> Option<Lit> {
         let refine = |starts: Vec<Vec<Lobe>>, steps: usize| -> Vec<Lit> {
             std::thread::scope(|scope| {
-                let work: Vec<_> =
-                    starts.iter().map(|s| scope.spawn(move || self.refine(s, surface, steps))).collect();
+                let work: Vec<_> = starts.iter().map(|s| scope.spawn(move || self.refine(s, surface, steps))).collect();
                 work.into_iter().filter_map(|w| w.join().ok()).collect()
             })
         };
@@ -333,7 +335,10 @@ impl<'a> Face<'a> {
             .zip(each.chunks(heads))
             .map(|(l, e)| {
                 let plates = self.plates(l);
-                e.iter().zip(plates.iter()).map(|(e, p)| e * p.iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n).sum()
+                e.iter()
+                    .zip(plates.iter())
+                    .map(|(e, p)| e * p.iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n)
+                    .sum()
             })
             .collect();
         let blend = (0..heads).map(|h| each.chunks(heads).map(|e| e[h]).sum()).collect();

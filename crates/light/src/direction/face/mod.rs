@@ -219,8 +219,11 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
             // A light from behind grazes the face: its level is hardly bound, and the key is the key.
             let most = lit.level[order[0]];
             let sure = lit.saves > REAR_KEY_SAVES;
-            let (level, level_sd) =
-                if lit.level[k] > most && !sure { (0.9 * most, 0.9f64) } else { (lit.level[k], if l.direction.z < 0.0 { 0.6 } else { 0.4 }) };
+            let (level, level_sd) = if lit.level[k] > most && !sure {
+                (0.9 * most, 0.9f64)
+            } else {
+                (lit.level[k], if l.direction.z < 0.0 { 0.6 } else { 0.4 })
+            };
             let frontal = if l.direction.z > 0.963 { 0.8f64 } else { 0.45 };
             Seen {
                 direction: l.direction,
@@ -237,9 +240,7 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
     let mut heads: Vec<(&'static str, f64)> =
         face.layers.iter().zip(&lit.blend).map(|(l, b)| (l.head.name, b / total)).collect();
     heads.sort_by(|a, b| b.1.total_cmp(&a.1));
-    let pose = |k: usize| {
-        face.layers.iter().zip(&lit.blend).map(|(l, b)| l.pose.degrees()[k] * b).sum::<f64>() / total
-    };
+    let pose = |k: usize| face.layers.iter().zip(&lit.blend).map(|(l, b)| l.pose.degrees()[k] * b).sum::<f64>() / total;
     let s = &face.samples;
     FaceReading {
         lights,
@@ -249,7 +250,12 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
         samples: s.len(),
         clipped: s.clipped,
         heads,
-        map: s.at.iter().zip(s.value.iter().zip(&lit.model)).map(|(at, (v, m))| (*at, (v.max(1e-4) / m.max(1e-4)).log2())).collect(),
+        map: s
+            .at
+            .iter()
+            .zip(s.value.iter().zip(&lit.model))
+            .map(|(at, (v, m))| (*at, (v.max(1e-4) / m.max(1e-4)).log2()))
+            .collect(),
         maybe_second,
     }
 }

@@ -61,8 +61,16 @@ impl<'a> Layer<'a> {
             })
             .collect();
         let whole = 1.0 / direction.iter().zip(&share).map(|(d, s)| d.z.max(0.0) * s).sum::<f64>();
-        let mut layer =
-            Layer { head, pose, seen, whole, map: Vec::new(), direction: Vec::new(), share: Vec::new(), table: Vec::new() };
+        let mut layer = Layer {
+            head,
+            pose,
+            seen,
+            whole,
+            map: Vec::new(),
+            direction: Vec::new(),
+            share: Vec::new(),
+            table: Vec::new(),
+        };
         // bits and normals of the points seen, side by side
         let open: Vec<[u64; WORDS]> = layer.seen.iter().map(|s| head.open[s.0]).collect();
         let normal: Vec<[f32; 3]> = layer.seen.iter().map(|s| [s.2.x, s.2.y, s.2.z].map(|v| v as f32)).collect();
@@ -119,10 +127,7 @@ impl<'a> Layer<'a> {
     where
         T: Copy + Into<f64>,
     {
-        self.map
-            .iter()
-            .map(|m| m.iter().map(|(i, w)| values[*i as usize].into() * f64::from(*w)).sum())
-            .collect()
+        self.map.iter().map(|m| m.iter().map(|(i, w)| values[*i as usize].into() * f64::from(*w)).sum()).collect()
     }
 
     /// Irradiance on each sample from a disc of half angle `half` radians about `w`, relative to that
@@ -247,8 +252,7 @@ impl Samples {
     /// than sixty can be used.
     pub(super) fn take(photo: &Photo, layers: &mut [Layer]) -> Option<Samples> {
         layers.iter().find(|l| l.seen.len() < 30).is_none().then_some(())?;
-        let cells: Vec<Cells> =
-            layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
+        let cells: Vec<Cells> = layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
         let (mut lo, mut hi) = ([f64::MAX; 2], [f64::MIN; 2]);
         for l in layers.iter() {
             for (_, p, ..) in &l.seen {
@@ -283,7 +287,8 @@ impl Samples {
                 }
                 let k = layers.len() as f64;
                 let point = |l: &Layer, m: &[(u32, f32); 3]| l.seen[m[0].0 as usize].0;
-                facing.push(near.iter().zip(layers.iter()).map(|(n, l)| l.seen[n.0[0].0 as usize].2.z).sum::<f64>() / k);
+                facing
+                    .push(near.iter().zip(layers.iter()).map(|(n, l)| l.seen[n.0[0].0 as usize].2.z).sum::<f64>() / k);
                 let mut zone = [0.0; ZONES];
                 for (n, l) in near.iter().zip(layers.iter()) {
                     let z = &l.head.points[point(l, &n.0)].zone;
