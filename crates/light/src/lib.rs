@@ -35,6 +35,7 @@ pub mod solve;
 pub mod stage;
 pub mod tone;
 pub mod units;
+pub mod wedge;
 
 /// Version of the computation. Stored with every derived reading, so that a reading made by an
 /// older core can be told apart and computed again.

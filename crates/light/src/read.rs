@@ -12,6 +12,7 @@ use crate::notation::{SlantLight, SlantLine};
 use crate::photo::{Meter, Photo};
 use crate::readings::*;
 use crate::sentence;
+use crate::wedge;
 
 /// Reads the lights of a picture from its marks. Never fails: what cannot be told is said in the
 /// warnings.
@@ -28,7 +29,16 @@ pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 /// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
 /// ball that moved starts from its last reading. The memory belongs to one picture.
 pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads, memory: &mut Memory) -> Readings {
+    // A wedge in the picture says what the camera did to it: everything is read through its curve.
+    let curves = wedges(photo, marks);
+    let through = curves.iter().find_map(|(_, c)| c.as_ref().ok()).map(|c| {
+        let mut photo = photo.clone();
+        photo.set_encoding(&c.encoding());
+        (photo, Marks { encoding: Some(c.encoding()), ..marks.clone() })
+    });
+    let (photo, marks, meter) = through.as_ref().map_or((photo, marks, meter), |(p, m)| (p, m, None));
     let mut reader = Reader::new(photo, marks, heads);
+    reader.curves = curves;
     let frame = format!("{:?} {:?}", marks.camera, marks.encoding);
     if memory.frame != frame {
         *memory = Memory { frame, ..Memory::default() };
@@ -57,6 +67,21 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
 fn alike(a: &[face::Hint], b: &[face::Hint]) -> bool {
     a.len() == b.len() && a.iter().zip(b).all(|(a, b)| angle_between(&a.direction, &b.direction) < SAME_HINT)
 }
+
+/// Tone curves of the wedges in a picture that declares none itself.
+fn wedges(photo: &Photo, marks: &Marks) -> Curves {
+    if !matches!(marks.encoding, None | Some(crate::tone::Encoding::Srgb)) {
+        return Vec::new();
+    }
+    let on = marks.marks.iter().filter(|m| !m.off);
+    on.filter_map(|m| match &m.kind {
+        MarkKind::Wedge { patches } => Some((m.id.clone(), wedge::Curve::read(photo, patches))),
+        _ => None,
+    })
+    .collect()
+}
+
+type Curves = Vec<(String, Result<wedge::Curve, wedge::WedgeProblem>)>;
 
 /// What was read of the marks of one picture.
 #[derive(Default)]
@@ -95,6 +120,7 @@ struct Reader<'a> {
     marks: &'a Marks,
     camera: Camera,
     heads: Heads<'a>,
+    curves: Curves,
     /// The mark at work.
     now: Outcome,
     by_mark: std::collections::BTreeMap<String, MarkReading>,
@@ -140,6 +166,7 @@ impl<'a> Reader<'a> {
             marks,
             camera,
             heads,
+            curves: Vec::new(),
             now: Outcome::default(),
             by_mark: Default::default(),
             evidence: Vec::new(),
@@ -180,7 +207,8 @@ impl<'a> Reader<'a> {
             MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
             MarkKind::Face { points } => self.face(id, points, hints),
-            _ => {
+            MarkKind::Wedge { .. } => self.wedge(id),
+            MarkKind::Contour { .. } => {
                 self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
                 MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
             }
@@ -522,6 +550,38 @@ impl<'a> Reader<'a> {
             )
         };
         MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
+    }
+
+    fn wedge(&mut self, id: &str) -> MarkReading {
+        let found = self.curves.iter().position(|c| c.0 == id);
+        let Some(c) = found.map(|i| self.curves[i].1.clone()) else {
+            let says = "The encoding is declared: the wedge is not needed.".to_owned();
+            return MarkReading { says, ..Default::default() };
+        };
+        let c = match c {
+            Ok(c) => c,
+            Err(problem) => return self.unread(id, "wedge_unread", &problem),
+        };
+        if found != self.curves.iter().position(|c| c.1.is_ok()) {
+            self.warn(id, "second_wedge", "Another wedge is used for the whole picture.");
+        }
+        let [lo, hi] = c.range_stops();
+        let says = format!(
+            "{} patches tell the camera's curve from {lo:+.1} to {hi:+.1} stops, within {:.2} stop; contrast at middle grey {:.2} of plain sRGB.",
+            c.used,
+            c.spread_stops.max(0.01),
+            c.contrast()
+        );
+        MarkReading {
+            curve: Some(CurveView {
+                points_stops: c.points_stops().iter().map(|p| p.map(|v| round(v, 3))).collect(),
+                spread_stops: round(c.spread_stops, 4),
+                contrast: round(c.contrast(), 3),
+                left_out: c.left_out,
+            }),
+            says,
+            ..Default::default()
+        }
     }
 
     /// Directions the marks read so far speak for.

@@ -115,6 +115,9 @@ pub struct MarkReading {
     /// How a face is turned and what read it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub face: Option<FaceView>,
+    /// The camera's tone curve from a wedge.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub curve: Option<CurveView>,
     /// Outline as refined on the picture: centre x, y and radius in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub circle: Option<[f64; 3]>,
@@ -165,6 +168,19 @@ pub struct Sighting {
     /// The same catchlight if the eye is turned the other way, when that could not be settled.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub otherwise: Option<OtherDirection>,
+}
+
+/// A tone curve read from a wedge.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct CurveView {
+    /// Patches: stops from middle grey as encoded, and in the scene.
+    pub points_stops: Vec<[f64; 2]>,
+    /// Standard deviation of a patch about the curve in stops.
+    pub spread_stops: f64,
+    /// Contrast at middle grey, 1 for plain sRGB.
+    pub contrast: f64,
+    /// Patches left out as clipped or black.
+    pub left_out: usize,
 }
 
 /// How a face is turned.

@@ -503,6 +503,23 @@ export interface components {
             /** @description Password. */
             password: string;
         };
+        /** @description A tone curve read from a wedge. */
+        CurveView: {
+            /**
+             * Format: double
+             * @description Contrast at middle grey, 1 for plain sRGB.
+             */
+            contrast: number;
+            /** @description Patches left out as clipped or black. */
+            left_out: number;
+            /** @description Patches: stops from middle grey as encoded, and in the scene. */
+            points_stops: number[][];
+            /**
+             * Format: double
+             * @description Standard deviation of a patch about the curve in stops.
+             */
+            spread_stops: number;
+        };
         /** @description One line of the stream of [`draw_set`]. */
         Drawn: {
             /**
@@ -1148,6 +1165,7 @@ export interface components {
             catchlights?: components["schemas"]["Sighting"][] | null;
             /** @description Outline as refined on the picture: centre x, y and radius in pixels. */
             circle?: number[] | null;
+            curve?: components["schemas"]["CurveView"] | null;
             edge?: components["schemas"]["EdgeView"] | null;
             face?: components["schemas"]["FaceView"] | null;
             fit?: components["schemas"]["Fit"] | null;

@@ -65,6 +65,9 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
       <polyline v-for="(line, i) in faceLines" :key="`l${i}`" class="line" :points="points(line)" />
       <template v-if="chosen"><rect v-for="([x, y, off], i) in fit" :key="`f${i}`" class="fit" :class="off > 0 ? 'over' : 'under-model'" :opacity="Math.min(1, Math.abs(off) / 0.8)" :x="stage([x, y]).x - 1.6" :y="stage([x, y]).y - 1.6" width="3.2" height="3.2" /></template>
     </template>
+    <template v-else-if="mark.kind === 'wedge'">
+      <template v-for="(p, i) in mark.patches" :key="i"><polygon class="under" :points="points(p.polygon)" /><polygon class="line" :points="points(p.polygon)" /></template>
+    </template>
     <polygon v-for="(s, i) in spots" :key="i" class="spot" :points="points(s.outline ?? [])" />
     <text class="label" :x="label.x" :y="label.y">{{ letterOf(mark) }}</text>
     <template v-if="chosen">

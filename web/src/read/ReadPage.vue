@@ -4,7 +4,7 @@ import { pictureUrl, type Mark } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
+import { centreOf, endsOf, freeId, greySteps, grow, letterOf, make, move, outlineOf, patchRoles, pull, stepsBetween, titleOf, toolNames, type Handle, type Tool } from './edit'
 import { findFaces, marksOf } from './finder'
 import LightCard from './LightCard.vue'
 import MarkShape from './MarkShape.vue'
@@ -34,6 +34,7 @@ const shortSide = computed(() => Math.min(frame.value.facts.width, frame.value.f
 const isPatch = (m: Mark | null): m is Extract<Mark, { kind: 'patch' }> => m?.kind === 'patch'
 const isCast = (m: Mark | null): m is Extract<Mark, { kind: 'cast' }> => m?.kind === 'cast'
 const isEdge = (m: Mark | null): m is Extract<Mark, { kind: 'penumbra' }> => m?.kind === 'penumbra'
+const isWedge = (m: Mark | null): m is Extract<Mark, { kind: 'wedge' }> => m?.kind === 'wedge'
 const isEye = (m: Mark | null): m is Extract<Mark, { kind: 'eye' }> => m?.kind === 'eye'
 
 function clamp(p: number[]): number[] {
@@ -150,6 +151,11 @@ function setRole(role: (typeof patchRoles)[number]) {
   chosen.value.role = role
   current.changed()
 }
+function setSteps(m: Extract<Mark, { kind: 'wedge' }>, i: number) {
+  current.remember()
+  m.patches = stepsBetween(...endsOf(m), greySteps[i]!.steps)
+  current.changed()
+}
 /** A number typed beside a mark; empty takes it away. */
 function setNumber(text: string, put: (v: number | null) => void) {
   const v = text.trim() === '' ? null : Number(text.replace(',', '.'))
@@ -239,6 +245,7 @@ const hint = computed(() => {
   if (finding.value) return 'Looking for faces; the first time takes a few seconds.'
   if (told.value && !tool.value) return told.value
   if (tool.value === 'eye') return 'Press on the pupil and drag to the edge of the iris.'
+  if (tool.value === 'wedge') return 'Drag from the middle of the brightest grey step to the middle of the darkest.'
   if (tool.value === 'face') return 'Press between the eyes and drag to the chin; then pull each point into place.'
   if (tool.value === 'patch') return `Drag a rectangle on the ${patchRole.value} side, all one material.`
   if (tool.value === 'catchlight') return 'Drag a rectangle round the catchlight.'
@@ -259,7 +266,7 @@ const hint = computed(() => {
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
               <rect v-if="tool === 'patch' || tool === 'catchlight'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
-              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder' || tool === 'face'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
+              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder' || tool === 'face' || tool === 'wedge'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
               <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="Math.hypot(draft.a[0]! - draft.b[0]!, draft.a[1]! - draft.b[1]!) * scale" />
             </g>
             <g v-if="loupe" class="loupe" pointer-events="none">
@@ -321,6 +328,11 @@ const hint = computed(() => {
               <label>From casting edge to shadow, m<input class="form-control form-control-sm" inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.gap_m = v))" /></label>
               <label>Pixels a metre there<input class="form-control form-control-sm" inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.px_per_m = v))" /></label>
             </template>
+            <label v-if="isWedge(m)">These are
+              <select class="form-select form-select-sm" data-test="steps" @change="setSteps(m, Number(($event.target as HTMLSelectElement).value))">
+                <option v-for="(g, i) in greySteps" :key="g.name" :value="i" :selected="g.steps.length === m.patches.length">{{ g.name }}</option>
+              </select>
+            </label>
             <template v-if="isEye(m)">
               <label>A turned eye looks towards
                 <select class="form-select form-select-sm" :value="m.looks_to_clock ?? ''" @change="setLooks(m, ($event.target as HTMLSelectElement).value)">

@@ -1,7 +1,7 @@
 // Geometry of marks under the hand: making, moving, growing. Nothing here knows about light.
 import type { Mark } from '../api/client'
 
-export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face'
+export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face' | 'wedge'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
 export const toolNames: { tool: Tool; key: string; text: string }[] = [
@@ -14,6 +14,7 @@ export const toolNames: { tool: Tool; key: string; text: string }[] = [
   { tool: 'cast', key: 'H', text: 'shadow' },
   { tool: 'penumbra', key: 'W', text: 'edge width' },
   { tool: 'cylinder', key: 'Y', text: 'cylinder' },
+  { tool: 'wedge', key: 'T', text: 'grey steps' },
 ]
 
 export const patchRoles = ['lit', 'shadow', 'forehead', 'chest', 'background', 'background_far', 'rim', 'label', 'liquid', 'grey18', 'white', 'black', 'other'] as const
@@ -24,7 +25,30 @@ const rect = (a: number[], b: number[]): number[][] => {
   return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 }
 
-const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face' }
+const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face', wedge: 'wedge' }
+
+/** Grey steps in use, brightest first: reflectances. */
+export const greySteps: { name: string; steps: number[] }[] = [
+  { name: 'six steps: neutral row of a 24-patch chart', steps: [0.891, 0.589, 0.363, 0.2, 0.0891, 0.0316] },
+  { name: 'three steps: white, grey, black card', steps: [0.9, 0.18, 0.035] },
+  { name: 'eleven half stops from 90 %', steps: Array.from({ length: 11 }, (_, i) => 0.9 * 2 ** (-i / 2)) },
+]
+
+/** Patches in a row from the middle of the brightest step to the middle of the darkest. */
+export function stepsBetween(a: number[], b: number[], steps: number[]): { polygon: number[][]; reflectance: number }[] {
+  const n = Math.max(1, steps.length - 1)
+  const [dx, dy] = [(b[0]! - a[0]!) / n, (b[1]! - a[1]!) / n]
+  const h = Math.max(1.5, 0.28 * Math.hypot(dx, dy))
+  return steps.map((reflectance, i) => {
+    const c = [a[0]! + dx * i, a[1]! + dy * i]
+    return { reflectance, polygon: rect([c[0]! - h, c[1]! - h], [c[0]! + h, c[1]! + h]) }
+  })
+}
+/** Middles of the first and the last step. */
+export function endsOf(m: Extract<Mark, { kind: 'wedge' }>): [number[], number[]] {
+  const mid = (p: number[][]) => [p.reduce((s, q) => s + q[0]!, 0) / p.length, p.reduce((s, q) => s + q[1]!, 0) / p.length]
+  return [mid(m.patches[0]!.polygon), mid(m.patches.at(-1)!.polygon)]
+}
 
 /** Landmarks of a face in the order of their handles, and where they lie on an average one: along the line
  * through the eyes and down to the chin, in parts of the way from between the eyes to the chin. */
@@ -50,6 +74,7 @@ export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[],
   const pulled = Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!)
   const r = pulled > 3 ? pulled : side * (tool === 'eye' ? 0.04 : 0.1)
   if (tool === 'eye') return { id, kind: 'eye', limbus: { centre: a, rx: r, ry: r, angle_deg: 0 } }
+  if (tool === 'wedge') return { id, kind: 'wedge', patches: stepsBetween(a, pulled > 3 ? b : [a[0]! + side * 0.3, a[1]!], greySteps[0]!.steps) }
   if (tool === 'face') {
     const [dx, dy] = pulled > 3 ? [b[0]! - a[0]!, b[1]! - a[1]!] : [0, side * 0.3]
     const points = Object.fromEntries(landmarks.map(([name, , across, down]) => [name, [a[0]! + dx * down + dy * across, a[1]! + dy * down - dx * across]]))
@@ -82,6 +107,7 @@ export function pointsOf(m: Mark): number[][] {
   if (m.kind === 'penumbra') return [m.a, m.b]
   if (m.kind === 'cylinder') return m.axis
   if (m.kind === 'face') return facePoints(m).map(([, p]) => p)
+  if (m.kind === 'wedge') return m.patches.length > 1 ? endsOf(m) : []
   return []
 }
 function setPoints(m: Mark, p: number[][]) {
@@ -89,6 +115,7 @@ function setPoints(m: Mark, p: number[][]) {
   else if (m.kind === 'cast') [m.base, m.top, m.tip] = [p[0]!, p[1]!, p[2]!]
   else if (m.kind === 'penumbra') [m.a, m.b] = [p[0]!, p[1]!]
   else if (m.kind === 'cylinder') m.axis = [p[0]!, p[1]!]
+  else if (m.kind === 'wedge') m.patches = stepsBetween(p[0]!, p[1]!, m.patches.map((k) => k.reflectance))
   else if (m.kind === 'face') m.points = { ...m.points, ...Object.fromEntries(facePoints(m).map(([name], i) => [name, p[i]!])) }
 }
 /** Corners of a cylinder's outline. */
@@ -172,10 +199,10 @@ export function handlesOf(m: Mark): { handle: Handle; at: number[] }[] {
 export function nameOf(m: Mark): string {
   if (m.kind === 'ball') return `${m.finish} ball`
   if (m.kind === 'patch') return `${m.role.replace('_', ' ')} patch`
-  return { cast: 'cast shadow', penumbra: 'shadow edge' }[m.kind as string] ?? m.kind
+  return { cast: 'cast shadow', penumbra: 'shadow edge', wedge: 'grey steps' }[m.kind as string] ?? m.kind
 }
 
 /** The id if a person gave it a telling one, else what it is. */
-export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder|face)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
+export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder|face|wedge)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
 
-export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y', face: 'F' }[m.kind as string] ?? '?'))
+export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y', face: 'F', wedge: 'T' }[m.kind as string] ?? '?'))

@@ -16,6 +16,7 @@ const groups = [
       ['H', 'cast shadow: press on the foot, drag to the tip of the shadow, pull the top into place'],
       ['W', 'width of a shadow’s edge: drag across it'],
       ['Y', 'cylinder: drag along its axis, pull its side to the outline'],
+      ['T', 'grey steps: drag from the brightest to the darkest; the picture is read through the curve they tell'],
       ['Enter', 'place the chosen kind in the middle of the picture'],
       ['Tab', 'next mark'],
       ['Arrows', 'move the chosen mark by a pixel, with Shift by ten'],

@@ -7,3 +7,4 @@ mod evidence;
 mod exposure_and_levels;
 mod formats;
 mod verdict_and_set;
+mod wedge;
