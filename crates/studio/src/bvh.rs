@@ -132,26 +132,17 @@ impl Bvh {
             let (a, b) = halves(parts.swap_remove(k));
             parts.extend([a, b]);
         }
-        let mut sides = [[[0.0f32; 4]; 3]; 2];
+        // places without a child keep a box that no ray meets
+        let mut lowest = [[f32::MAX; 4]; 3];
+        let mut highest = [[f32::MIN; 4]; 3];
         let mut child = [NONE; 4];
-        for (k, part) in parts.into_iter().enumerate() {
-            if part.is_empty() {
-                continue;
-            }
+        for (k, part) in parts.into_iter().enumerate().filter(|(_, part)| !part.is_empty()) {
             let b = bounds_of(part);
-            for axis in 0..3 {
-                sides[0][axis][k] = b.min[axis];
-                sides[1][axis][k] = b.max[axis];
-            }
+            lowest.iter_mut().zip(b.min.iter()).for_each(|(side, v)| side[k] = *v);
+            highest.iter_mut().zip(b.max.iter()).for_each(|(side, v)| side[k] = *v);
             child[k] = if part.len() <= WIDE { self.leaf(part, triangle) } else { self.grow(part, triangle) };
         }
-        for k in (0..4).filter(|k| child[*k] == NONE) {
-            for axis in 0..3 {
-                sides[0][axis][k] = f32::MAX;
-                sides[1][axis][k] = f32::MIN;
-            }
-        }
-        self.nodes[at] = Node { sides: sides.map(|s| s.map(f32x4::from)), child };
+        self.nodes[at] = Node { sides: [lowest, highest].map(|s| s.map(f32x4::from)), child };
         at as u32
     }
 

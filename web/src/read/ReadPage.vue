@@ -523,6 +523,7 @@ const hint = computed(() => {
   }
   .legend {
     float: none;
+    margin-left: 0;
     display: block;
   }
 }
