@@ -112,6 +112,8 @@ const MIRRORED_THING_STOPS: f64 = -2.8;
 
 /// Radians by which a hint may move before a face is read anew.
 const SAME_HINT: f64 = 0.05;
+/// Cosine of the angle from the lens within which open eyes must mirror a light.
+const NEAR_LENS: f64 = 0.82;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 
@@ -643,6 +645,7 @@ impl<'a> Reader<'a> {
     fn finish(mut self, meter: Option<&Meter>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
+        self.contradicted();
         let mut fused = fuse(std::mem::take(&mut self.evidence));
         // A matte ball shows every light: what only a mirror sees faintly is a lit thing beside it.
         if !counting.is_empty() {
@@ -705,6 +708,33 @@ impl<'a> Reader<'a> {
         };
         out.summary = sentence::summary(&out);
         out
+    }
+
+    /// A light near the lens is mirrored in open eyes. Where neither eye shows any, a face that speaks for
+    /// one is lit by something else (from above, from behind, by the room) and its word is not taken.
+    fn contradicted(&mut self) {
+        let eyes: Vec<bool> = self.by_mark.values().filter_map(|m| m.catchlights.as_ref()).map(Vec::is_empty).collect();
+        if eyes.len() < 2 || !eyes.iter().all(|none| *none) {
+            return;
+        }
+        let by_mark = &self.by_mark;
+        let mut against = Vec::new();
+        self.evidence.retain(|e| {
+            let frontal = e.seen.direction.z > NEAR_LENS;
+            let face = by_mark.get(&e.mark).is_some_and(|m| m.face.is_some());
+            if frontal && face {
+                against.push(e.mark.clone());
+            }
+            !(frontal && face)
+        });
+        for mark in against {
+            self.warnings.push(Warning::on(
+                &mark,
+                "eyes_contradict",
+                "The face looks lit from near the lens, but neither eye mirrors a light there: it is set aside. \
+                 Light from above, from behind or from the room can look like that.",
+            ));
+        }
     }
 
     /// One eye alone may take a bright lid or a tear for a light: what neither the other eye nor the
