@@ -59,7 +59,8 @@ fn a_key_is_read_from_a_face_and_its_turn() {
     assert_eq!(r.lights.len(), 1, "{:?}", r.lights);
     // eight degrees: what a reading from landmarks alone should reach at the least
     assert!(off(&r, -45.0, 32.0) < 8.0, "{:?}", AzEl::of(&r.lights[0].direction));
-    assert!((r.pose_deg[0] - 18.0).abs() < 4.0, "{:?}", r.pose_deg);
+    // the turn may be off by one of the steps of seven degrees it is tried in
+    assert!((r.pose_deg[0] - 18.0).abs() < 8.0, "{:?}", r.pose_deg);
     // the ambient of the set, against the key, in stops
     let (a, _) = r.log_ambient.unwrap();
     let stops = (a - r.lights[0].log_level.unwrap().0) / std::f64::consts::LN_2;
