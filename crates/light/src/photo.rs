@@ -1,5 +1,6 @@
 //! A picture in memory, as the core sees it: encoded samples and how to make them linear.
 
+use std::sync::Arc;
 use crate::tone::Encoding;
 
 /// Samples of a picture, three per pixel, row by row.
@@ -21,7 +22,8 @@ pub enum Samples {
 pub struct Photo {
     width: u32,
     height: u32,
-    samples: Samples,
+    /// shared, so that the same picture under another encoding costs a table only
+    samples: Arc<Samples>,
     table: Vec<f32>,
 }
 
@@ -63,20 +65,27 @@ impl Photo {
         if width == 0 || height == 0 || n != want {
             return Err(format!("picture of {width} x {height} pixels needs {want} samples, found {n}"));
         }
-        let mut photo = Photo { width, height, samples, table: Vec::new() };
+        let mut photo = Photo { width, height, samples: Arc::new(samples), table: Vec::new() };
         photo.set_encoding(encoding);
         Ok(photo)
     }
 
     /// Chooses how encoded values are made linear. Linear pictures ignore it.
-    pub fn set_encoding(&mut self, encoding: &Encoding) {
-        let steps = match self.samples {
+    fn set_encoding(&mut self, encoding: &Encoding) {
+        let steps = match *self.samples {
             Samples::U8(_) => 256,
             Samples::U16(_) => 65536,
             Samples::Linear(_) => 0,
         };
         let top = (steps as f64 - 1.0).max(1.0);
         self.table = (0..steps).map(|i| encoding.to_linear(i as f64 / top) as f32).collect();
+    }
+
+    /// The same picture under another encoding.
+    pub fn under(&self, encoding: &Encoding) -> Photo {
+        let mut photo = self.clone();
+        photo.set_encoding(encoding);
+        photo
     }
 
     /// Width in pixels.
@@ -95,7 +104,7 @@ impl Photo {
             return None;
         }
         let i = 3 * (y as usize * self.width as usize + x as usize);
-        Some(match &self.samples {
+        Some(match &*self.samples {
             Samples::U8(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 254),
             Samples::U16(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 65_278),
             Samples::Linear(v) => {
@@ -109,7 +118,7 @@ impl Photo {
     /// Linear red, green, blue without what is needed to weigh them; the pixel must be inside.
     pub fn rgb(&self, x: u32, y: u32) -> [f32; 3] {
         let i = 3 * (y as usize * self.width as usize + x as usize);
-        match &self.samples {
+        match &*self.samples {
             Samples::U8(v) => [v[i], v[i + 1], v[i + 2]].map(|k| self.table[usize::from(k)]),
             Samples::U16(v) => [v[i], v[i + 1], v[i + 2]].map(|k| self.table[usize::from(k)]),
             Samples::Linear(v) => [v[i], v[i + 1], v[i + 2]],
@@ -160,7 +169,7 @@ impl Photo {
             }
             histogram[Meter::bin_of(l)] += 1;
         };
-        match &self.samples {
+        match &*self.samples {
             Samples::U8(v) => v.as_chunks::<3>().0.iter().for_each(|c| {
                 add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= 254));
             }),

@@ -12,12 +12,14 @@ use crate::notation::{SlantLight, SlantLine};
 use crate::photo::{Meter, Photo};
 use crate::readings::*;
 use crate::sentence;
+use crate::tone::Encoding;
 use crate::wedge;
 
 /// Reads the lights of a picture from its marks. Never fails: what cannot be told is said in the
 /// warnings.
 ///
-/// `meter` may be passed in if the picture was metered before (it does not depend on the marks).
+/// The photo comes decoded as plain sRGB (or linear): an encoding declared in the marks, or told by a
+/// wedge, is applied here. `meter` may be passed in if the picture was metered so before.
 /// `heads` brings the stand-ins a face is read with; it is asked only if a face is marked.
 pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads) -> Readings {
     read_again(photo, marks, meter, heads, &mut Memory::default())
@@ -31,18 +33,23 @@ pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads, memory: &mut Memory) -> Readings {
     // A wedge in the picture says what the camera did to it: everything is read through its curve.
     let curves = wedges(photo, marks);
-    let through = curves.iter().find_map(|(_, c)| c.as_ref().ok()).map(|c| {
-        let mut photo = photo.clone();
-        photo.set_encoding(&c.encoding());
-        (photo, Marks { encoding: Some(c.encoding()), ..marks.clone() })
-    });
-    let (photo, marks, meter) = through.as_ref().map_or((photo, marks, meter), |(p, m)| (p, m, None));
-    let mut reader = Reader::new(photo, marks, heads);
-    reader.curves = curves;
-    let frame = format!("{:?} {:?}", marks.camera, marks.encoding);
+    let curve = curves.iter().find_map(|(_, c)| c.as_ref().ok()).map(wedge::Curve::encoding);
+    let through = curve.as_ref().or(marks.encoding.as_ref()).filter(|e| **e != Encoding::Srgb);
+    let frame = format!("{:?} {through:?}", marks.camera);
     if memory.frame != frame {
         *memory = Memory { frame, ..Memory::default() };
     }
+    let seen = through.map(|e| {
+        memory.seen.take().unwrap_or_else(|| {
+            let photo = photo.under(e);
+            let meter = photo.meter();
+            (photo, meter)
+        })
+    });
+    let told = curve.map(|e| Marks { encoding: Some(e), ..marks.clone() });
+    let marks = told.as_ref().unwrap_or(marks);
+    let (photo, meter) = seen.as_ref().map_or((photo, meter), |(p, m)| (p, Some(m)));
+    let mut reader = Reader::new(photo, marks, heads, curves);
     memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
     // Faces come last: what the other marks saw helps to read them.
     let late = |m: &Mark| matches!(m.kind, MarkKind::Face { .. });
@@ -60,7 +67,9 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         reader.take(mark, &outcome);
         memory.outcomes.insert(mark.id.clone(), (mark.kind.clone(), outcome));
     }
-    reader.finish(meter)
+    let readings = reader.finish(meter);
+    memory.seen = seen;
+    readings
 }
 
 /// Whether a face need not be read anew: while an eye is dragged its lights move a little at a time.
@@ -70,7 +79,7 @@ fn alike(a: &[face::Hint], b: &[face::Hint]) -> bool {
 
 /// Tone curves of the wedges in a picture that declares none itself.
 fn wedges(photo: &Photo, marks: &Marks) -> Curves {
-    if !matches!(marks.encoding, None | Some(crate::tone::Encoding::Srgb)) {
+    if !matches!(marks.encoding, None | Some(Encoding::Srgb)) {
         return Vec::new();
     }
     let on = marks.marks.iter().filter(|m| !m.off);
@@ -87,6 +96,8 @@ type Curves = Vec<(String, Result<wedge::Curve, wedge::WedgeProblem>)>;
 #[derive(Default)]
 pub struct Memory {
     frame: String,
+    /// the picture under the encoding it is read through, if that is not plain sRGB, and its meter
+    seen: Option<(Photo, Meter)>,
     outcomes: std::collections::HashMap<String, (MarkKind, Outcome)>,
 }
 
@@ -150,7 +161,7 @@ fn stops(ln: f64) -> f64 {
 }
 
 impl<'a> Reader<'a> {
-    fn new(photo: &'a Photo, marks: &'a Marks, heads: Heads<'a>) -> Self {
+    fn new(photo: &'a Photo, marks: &'a Marks, heads: Heads<'a>, curves: Curves) -> Self {
         let (camera, assumed) = marks.camera_for(photo.width(), photo.height());
         let mut warnings = Vec::new();
         if assumed && marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Ball { .. } | MarkKind::Eye { .. })) {
@@ -168,7 +179,7 @@ impl<'a> Reader<'a> {
             marks,
             camera,
             heads,
-            curves: Vec::new(),
+            curves,
             now: Outcome::default(),
             by_mark: Default::default(),
             evidence: Vec::new(),
@@ -671,7 +682,7 @@ impl<'a> Reader<'a> {
             key.marks.extend(self.sizes.iter().map(|s| s.0.clone()));
         }
         let lights = self.lights(&fused);
-        let calibrated = self.marks.encoding.as_ref().is_some_and(crate::tone::Encoding::is_calibrated);
+        let calibrated = self.marks.encoding.as_ref().is_some_and(Encoding::is_calibrated);
         let ambient = self.fused_ambient();
         let ratios =
             levels::lit_to_shadow(&self.patches, calibrated).or_else(|| ratios_from_lights(&lights, ambient.as_ref()));

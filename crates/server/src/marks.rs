@@ -51,18 +51,8 @@ async fn read(app: &App, hash: &str, marks: &Marks) -> Answer<Readings> {
     Ok(tokio::task::spawn_blocking(move || read_now(&prepared, &marks)).await?)
 }
 
-/// Reads with the encoding the marks ask for.
 fn read_now(p: &Prepared, marks: &Marks) -> Readings {
-    match &marks.encoding {
-        None | Some(light::tone::Encoding::Srgb) => {
-            light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins)
-        }
-        Some(e) => {
-            let mut photo = p.photo.clone();
-            photo.set_encoding(e);
-            light::read::read(&photo, marks, None, &studio::stand_ins)
-        }
-    }
+    light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins)
 }
 
 /// The newest marks of a frame with their reading, computed again if the core is newer.
@@ -158,11 +148,10 @@ async fn try_out(
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
     let prepared = app.prepared(&f.hash).await?;
-    let plain = matches!(&marks.encoding, None | Some(light::tone::Encoding::Srgb));
     let readings = tokio::task::spawn_blocking(move || {
         let memory = prepared.memories.lock().ok().map(|mut m| m.get_or_insert((me.id, id), Arc::default).clone());
         match memory.as_deref().map(Mutex::lock) {
-            Some(Ok(mut memory)) if plain => {
+            Some(Ok(mut memory)) => {
                 light::read::read_again(&prepared.photo, &marks, Some(&prepared.meter), &studio::stand_ins, &mut memory)
             }
             _ => read_now(&prepared, &marks),

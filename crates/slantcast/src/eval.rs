@@ -150,7 +150,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
             .map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
         let case: Case = serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
-        let mut picture = read::load_picture(file)?;
+        let picture = read::load_picture(file)?;
         if jitter > 0.0 {
             let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
             // Pixels of a picture 640 wide: a mark is set by eye on the picture as it is shown.
@@ -163,7 +163,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
                 }
             }
         }
-        read::prepare(&mut picture.photo, &picture.facts, &mut marks);
+        read::prepare(&picture.facts, &mut marks);
         let meter = picture.photo.meter();
         let start = std::time::Instant::now();
         let r = light::read::read(&picture.photo, &marks, Some(&meter), &studio::stand_ins);

@@ -148,14 +148,14 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let text = std::fs::read_to_string(file.with_extension("json")).map_err(|e| input(file, &e))?;
         let case: Case = serde_json::from_str(&text).map_err(|e| input(file, &e))?;
         let bytes = spoil(std::fs::read(file).map_err(|e| input(file, &e))?, o)?;
-        let mut picture = pictures::decode(&bytes, pictures::Limits::default()).map_err(|e| input(file, &e))?;
+        let picture = pictures::decode(&bytes, pictures::Limits::default()).map_err(|e| input(file, &e))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         scale_marks(&mut marks, o.shrink);
         if o.jitter > 0.0 {
             let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
             shake(&mut marks, o.jitter * f64::from(picture.photo.width()) / 640.0, seed);
         }
-        read::prepare(&mut picture.photo, &picture.facts, &mut marks);
+        read::prepare(&picture.facts, &mut marks);
         let meter = picture.photo.meter();
         for (with_eyes, tally) in tallies.iter_mut().enumerate() {
             let mut m = marks.clone();

@@ -2,7 +2,6 @@
 
 use crate::Failure;
 use light::marks::Marks;
-use light::photo::Photo;
 use std::path::Path;
 
 /// Reads and decodes a picture, with one sentence if that fails.
@@ -12,11 +11,8 @@ pub(crate) fn load_picture(path: &Path) -> Result<pictures::Decoded, Failure> {
         .map_err(|e| Failure::Input(format!("{}: {e}", path.display())))
 }
 
-/// Applies what the marks say of the encoding, and fills in what the file says of the camera.
-pub(crate) fn prepare(photo: &mut Photo, facts: &pictures::Facts, marks: &mut Marks) {
-    if let Some(e) = &marks.encoding {
-        photo.set_encoding(e);
-    }
+/// Fills in what the file says of the camera and of the encoding.
+pub(crate) fn prepare(facts: &pictures::Facts, marks: &mut Marks) {
     marks.exposure = marks.exposure.or(facts.settings);
     if facts.linear {
         marks.encoding.get_or_insert(light::tone::Encoding::Linear);
@@ -29,8 +25,8 @@ pub(crate) fn prepare(photo: &mut Photo, facts: &pictures::Facts, marks: &mut Ma
 pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), Failure> {
     let text = std::fs::read_to_string(marks).map_err(|e| Failure::Input(format!("{}: {e}", marks.display())))?;
     let mut parsed = Marks::parse(&text).map_err(|e| Failure::Input(format!("{}: {e}", marks.display())))?;
-    let mut decoded = load_picture(image)?;
-    prepare(&mut decoded.photo, &decoded.facts, &mut parsed);
+    let decoded = load_picture(image)?;
+    prepare(&decoded.facts, &mut parsed);
     let readings = light::read::read(&decoded.photo, &parsed, None, &studio::stand_ins);
     let mut json = serde_json::to_string_pretty(&readings).map_err(anyhow::Error::from)?;
     json.push('\n');
