@@ -1,7 +1,7 @@
 //! A picture in memory, as the core sees it: encoded samples and how to make them linear.
 
-use std::sync::Arc;
 use crate::tone::Encoding;
+use std::sync::Arc;
 
 /// Samples of a picture, three per pixel, row by row.
 #[derive(Debug, Clone)]

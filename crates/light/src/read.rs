@@ -635,7 +635,7 @@ impl<'a> Reader<'a> {
             self.warn(
                 id,
                 "maybe_second",
-                "Some stand-in heads see a second light in this face, others do not: catchlights would tell.",
+                "A second light would explain this face a little better, but not by enough to believe in it: catchlights would tell.",
             );
         }
         let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));
@@ -643,12 +643,13 @@ impl<'a> Reader<'a> {
             lights,
             face: Some(FaceView {
                 turned_deg: turned,
+                turned_sd_deg: round(r.turn_sd_deg, 1),
                 nodded_deg: nodded,
                 tilted_deg: tilted,
                 map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
                 heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
             }),
-            fit: Some(Fit { residual_percent: round(100.0 * r.residual * 0.08, 2), samples: r.samples }),
+            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
             ..Default::default()
         }
     }

@@ -188,6 +188,9 @@ pub struct CurveView {
 pub struct FaceView {
     /// Degrees turned to image right.
     pub turned_deg: f64,
+    /// One standard deviation of the turn.
+    #[serde(default)]
+    pub turned_sd_deg: f64,
     /// Degrees nodded up.
     pub nodded_deg: f64,
     /// Degrees tilted clockwise in the picture.

@@ -31,18 +31,19 @@ const PLAIN: [(&str, Plain); 5] = [
 /// The heads, made on first use (a few seconds) and kept.
 pub fn stand_ins() -> &'static [StandIn] {
     static HEADS: LazyLock<Vec<StandIn>> = LazyLock::new(|| {
+        // shoulders and chest shut out light from below, whoever's they are
+        let coat = heads::coat_mesh_at(&heads::LONG, 0.010);
         let mut out: Vec<StandIn> =
-            PLAIN.iter().map(|(name, p)| stand_in(name, &p.mesh(STEP), p.landmarks())).collect();
+            PLAIN.iter().map(|(name, p)| stand_in(name, &p.mesh(STEP), &coat, p.landmarks())).collect();
         for (name, c) in [("long puppet", heads::LONG), ("round puppet", heads::ROUND)] {
-            out.push(stand_in(name, &heads::mesh(&c, None, STEP), heads::landmarks(&c)));
+            out.push(stand_in(name, &heads::mesh(&c, None, STEP), &coat, heads::landmarks(&c)));
         }
         out
     });
     &HEADS
 }
 
-fn stand_in(name: &'static str, head: &Mesh, landmarks: Vec<(&'static str, V)>) -> StandIn {
-    let coat = heads::coat_mesh_at(&heads::LONG, 0.010);
+fn stand_in(name: &'static str, head: &Mesh, coat: &Mesh, landmarks: Vec<(&'static str, V)>) -> StandIn {
     let landmarks: BTreeMap<&'static str, Vec3> = landmarks.into_iter().map(|(n, p)| (n, p.cast::<f64>())).collect();
     // what no camera before the face sees is not needed
     let surface = head
@@ -52,7 +53,7 @@ fn stand_in(name: &'static str, head: &Mesh, landmarks: Vec<(&'static str, V)>) 
         .filter(|(_, n)| n.z > -0.3)
         .map(|(p, n)| (p.cast::<f64>(), n.cast::<f64>()))
         .step_by(EVERY);
-    StandIn::new(name, landmarks, surface, |points| see(points, head, &coat))
+    StandIn::new(name, landmarks, surface, |points| see(points, head, coat))
 }
 
 fn see(points: &[SkinPoint], head: &Mesh, coat: &Mesh) -> Vec<[u64; WORDS]> {

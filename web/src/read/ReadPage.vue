@@ -344,7 +344,7 @@ const hint = computed(() => {
               <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
             </template>
             <p v-if="current.readings?.by_mark?.[m.id]?.face" class="face" data-test="face">
-              Head turned {{ Math.abs(current.readings!.by_mark![m.id]!.face!.turned_deg).toFixed(0) }}° to image {{ current.readings!.by_mark![m.id]!.face!.turned_deg >= 0 ? 'right' : 'left' }},
+              Head turned {{ Math.abs(current.readings!.by_mark![m.id]!.face!.turned_deg).toFixed(0) }} ± {{ (current.readings!.by_mark![m.id]!.face!.turned_sd_deg ?? 4).toFixed(0) }}° to image {{ current.readings!.by_mark![m.id]!.face!.turned_deg >= 0 ? 'right' : 'left' }},
               nodded {{ Math.abs(current.readings!.by_mark![m.id]!.face!.nodded_deg).toFixed(0) }}° {{ current.readings!.by_mark![m.id]!.face!.nodded_deg >= 0 ? 'up' : 'down' }}.
               Read as a blend of stand-in heads: {{ current.readings!.by_mark![m.id]!.face!.heads.filter((h) => h.share >= 0.1).map((h) => `${h.name} ${Math.round(100 * h.share)} %`).join(', ') }};
               typical misfit {{ current.readings!.by_mark![m.id]!.fit?.residual_percent.toFixed(0) }} % over {{ current.readings!.by_mark![m.id]!.fit?.samples }} samples of skin. White dots: lighter than the lights found explain; black: darker.

@@ -1,11 +1,11 @@
 //! Lights, shape and surface colour, solved together.
 //!
-//! Model `I(p) = a(p) (sum_k sum_s E_ks P_ks(p) + E_a A(p))`, `log a = F b`. No stand-in `s` is the face
-//! in the picture: each light may take the plates of all of them in parts, so that the shape is a blend.
-//! The surface is described by its measured chroma and by smooth zones (a dark jaw mimics a high light), held by a ridge. Levels by
-//! non-negative least squares (Lawson & Hanson 1974) and `b` by ridge regression on the log residual, in
-//! turn, inside; directions and sizes by Levenberg-Marquardt outside (variable projection, Golub &
-//! Pereyra 1973), Cauchy loss. Starts come from the whole bank by non-negative least squares, its peaks
+//! Model `I(p) = a(p) (sum_k sum_s E_ks P_ks(p) + E_a A(p) + E_b A_below(p))`, `log a = F b`. No stand-in
+//! `s` is the face in the picture: each light may take the plates of all of them in parts, so that the
+//! shape is a blend. The surface is described by its measured chroma and by smooth zones (a dark jaw
+//! mimics a high light), held by a ridge. Levels by non-negative least squares (Lawson & Hanson 1974)
+//! and `b` by ridge regression on the log residual, in turn, inside; directions and sizes by
+//! Levenberg-Marquardt outside (variable projection, Golub & Pereyra 1973), Cauchy loss. Starts come from the whole bank by non-negative least squares, its peaks
 //! ranked by what they contribute to the picture.
 
 use super::plates::{FEATURES, Layer, Samples};
@@ -23,8 +23,8 @@ const SURFACE_SD: [f64; FEATURES] = [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12];
 /// Prior of the natural log of the half angle.
 const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
 const HALF: (f64, f64) = (0.02, 0.85);
-/// Weight of a hint: samples that err alike.
-const HINT: f64 = 8.0;
+/// Neighbouring samples err alike: so many count as one.
+pub(super) const ALIKE: f64 = 8.0;
 /// Plates of lights tried last that are kept: fits side by side vary one light at a time.
 const KEPT: usize = 40;
 /// Coarse directions the search starts from, and the half angle of their lobes.
@@ -70,10 +70,8 @@ pub(super) struct Lit {
     pub cost: f64,
     /// share of the cost saved against fewer lights
     pub saves: f64,
-    /// covariance of the nonlinear parameters, three per lobe: two of direction, log half
+    /// standard deviations per lobe: two of direction in radians, one of the log half angle
     pub spread: Vec<[f64; 3]>,
-    /// weighted residual per sample
-    pub residual: Vec<f64>,
     /// light on each sample and surface together, in units of the samples
     pub model: Vec<f64>,
     pub surface: [f64; FEATURES],
@@ -134,7 +132,7 @@ impl<'a> Face<'a> {
         plates
     }
 
-    /// Solves levels (the last is the ambient's) and surface for given columns.
+    /// Solves levels (the last two are the ambient's) and surface for given columns.
     fn inner(&self, columns: &[&[f64]], start: &[f64; FEATURES], rounds: usize) -> Inner {
         let s = &self.samples;
         let n = s.len();
@@ -159,8 +157,8 @@ impl<'a> Face<'a> {
                     if row[a] == 0.0 {
                         continue;
                     }
-                    rhs[a] += row[a] * y;
                     let at = row[a];
+                    rhs[a] += at * y;
                     gram[a * k + a..(a + 1) * k].iter_mut().zip(&row[a..]).for_each(|(g, v)| *g += at * v);
                 }
             }
@@ -175,7 +173,8 @@ impl<'a> Face<'a> {
             for (c, column) in columns.iter().enumerate().filter(|(c, _)| x[*c] > 0.0) {
                 model.iter_mut().zip(column.iter()).for_each(|(m, p)| *m += x[c] * p);
             }
-            if round + 1 < rounds || rounds == 1 {
+            // the last round solves the levels for the surface as it stands
+            if round + 1 < rounds {
                 surface = self.surface(&model, &robust);
                 factor = self.factor(&surface);
             }
@@ -304,7 +303,7 @@ impl<'a> Face<'a> {
                 let near = self.hints.iter().map(|h| h.distance(&l.direction)).fold(f64::MAX, f64::min);
                 if !self.hints.is_empty() {
                     // as sure as the samples are alike, and no surer than an outlier deserves
-                    out.push((HINT * loss(near)).sqrt());
+                    out.push((ALIKE * loss(near)).sqrt());
                 }
             }
             DVector::from_vec(out)
@@ -319,8 +318,7 @@ impl<'a> Face<'a> {
         let best = levenberg_marquardt(x0, &steps, iterations, residuals, clamp);
         let l = lobes(&best.x);
         let inner = solve(&l, 4);
-        // Neighbouring samples err alike: about eight of them count as one.
-        let normal = best.jacobian.tr_mul(&best.jacobian) / 8.0;
+        let normal = best.jacobian.tr_mul(&best.jacobian) / ALIKE;
         let cov = (normal + DMatrix::identity(best.x.len(), best.x.len()) * 1e-6).try_inverse();
         let scale = (inner.cost / self.samples.len() as f64).max(0.3);
         let spread = (0..l.len())
@@ -351,7 +349,6 @@ impl<'a> Face<'a> {
             share,
             blend,
             spread,
-            residual: inner.residual,
             model: inner.model,
             surface: inner.surface,
         }

@@ -22,7 +22,7 @@ use super::Seen;
 use crate::geometry::{AzEl, Camera, Vec3, angle_between};
 use crate::marks::Point;
 use crate::photo::Photo;
-use fit::{Face, Lit, Lobe};
+use fit::{ALIKE, Face, Lit, Lobe};
 use plates::{Layer, Samples};
 use std::collections::BTreeMap;
 
@@ -35,7 +35,9 @@ pub struct FaceReading {
     pub log_ambient: Option<(f64, f64)>,
     /// Degrees turned to image right, nodded up, tilted clockwise.
     pub pose_deg: [f64; 3],
-    /// Root mean square weighted residual.
+    /// Spread of the turn, degrees.
+    pub turn_sd_deg: f64,
+    /// Root mean square residual over the light that nine tenths of the samples stay under.
     pub residual: f64,
     /// Samples used.
     pub samples: usize,
@@ -45,7 +47,7 @@ pub struct FaceReading {
     pub heads: Vec<(&'static str, f64)>,
     /// Pixels with the light there, and stops by which it exceeds the model's.
     pub map: Vec<([f64; 2], f64)>,
-    /// A second light was seen by some stand-ins only.
+    /// A second light would explain a little more, but not enough to believe in it.
     pub maybe_second: bool,
 }
 
@@ -65,8 +67,6 @@ pub enum FaceProblem {
 
 /// Turns tried about the one the landmarks give, radians.
 const LEANS: [f64; 2] = [-0.12, 0.12];
-/// Samples that err alike and count as one.
-const ALIKE: f64 = 8.0;
 /// Weight of the landmarks against the light.
 const LANDMARKS_WEIGH: f64 = 2.0;
 /// Share of the cost a second light must save.
@@ -74,6 +74,8 @@ const SECOND_SAVES: f64 = 0.10;
 /// The same if a catchlight speaks for it, and if there are catchlights and none does.
 const SECOND_HINTED: f64 = 0.02;
 const SECOND_AGAINST: f64 = 0.12;
+/// Least spread of a turn: it is told to about half the step it is tried in, degrees.
+const TURN_SD_DEG: f64 = 3.5;
 /// Share that makes one worth a word.
 const SECOND_MAYBE: f64 = 0.04;
 /// A second light stands apart by this angle, radians, and is not weaker than this, natural log.
@@ -211,14 +213,14 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
     let mut order: Vec<usize> = (0..lit.lobes.len()).collect();
     order.sort_by(|a, b| lit.share[*b].total_cmp(&lit.share[*a]));
     let floor = if lit.lobes.len() > 1 { 0.12f64 } else { 0.09 };
+    let most = lit.level[order[0]];
+    let sure = lit.saves > REAR_KEY_SAVES;
     let lights: Vec<Seen> = order
         .iter()
         .map(|&k| {
             let l = lit.lobes[k];
             let own = lit.spread[k];
             // A light from behind grazes the face: its level is hardly bound, and the key is the key.
-            let most = lit.level[order[0]];
-            let sure = lit.saves > REAR_KEY_SAVES;
             let (level, level_sd) = if lit.level[k] > most && !sure {
                 (0.9 * most, 0.9f64)
             } else {
@@ -240,13 +242,18 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
     let mut heads: Vec<(&'static str, f64)> =
         face.layers.iter().zip(&lit.blend).map(|(l, b)| (l.head.name, b / total)).collect();
     heads.sort_by(|a, b| b.1.total_cmp(&a.1));
-    let pose = |k: usize| face.layers.iter().zip(&lit.blend).map(|(l, b)| l.pose.degrees()[k] * b).sum::<f64>() / total;
+    let mean = |f: &dyn Fn([f64; 3]) -> f64| {
+        face.layers.iter().zip(&lit.blend).map(|(l, b)| f(l.pose.degrees()) * b).sum::<f64>() / total
+    };
+    let pose_deg = [0, 1, 2].map(|k| mean(&|d| d[k]));
+    let apart = mean(&|d| (d[0] - pose_deg[0]).powi(2)).sqrt();
     let s = &face.samples;
     FaceReading {
         lights,
         log_ambient: (ambient > strongest - 4.2).then_some((ambient, 0.6)),
-        pose_deg: [pose(0), pose(1), pose(2)],
-        residual: (lit.residual.iter().map(|r| r * r).sum::<f64>() / s.len() as f64).sqrt(),
+        pose_deg,
+        turn_sd_deg: apart.hypot(TURN_SD_DEG),
+        residual: (s.value.iter().zip(&lit.model).map(|(v, m)| (v - m).powi(2)).sum::<f64>() / s.len() as f64).sqrt(),
         samples: s.len(),
         clipped: s.clipped,
         heads,

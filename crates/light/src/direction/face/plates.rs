@@ -13,7 +13,7 @@ use nalgebra::{DMatrix, Matrix2, Vector2};
 
 /// Features of the surface colour: log red over green, log blue over green, and the zones.
 pub(super) const FEATURES: usize = 2 + ZONES;
-/// Half width of the bank's own kernel in radians: its directions lie 3.7 degrees apart.
+/// Half width of the bank's own kernel in radians: its directions lie 4 degrees apart.
 const KERNEL: f64 = 0.055;
 /// One over the usual distance of a light in metres (common practice: one to two and a half metres).
 const NEAR: f64 = 0.6;
@@ -94,13 +94,7 @@ impl<'a> Layer<'a> {
 
     /// Pixels between neighbouring points.
     fn spacing(&self) -> f64 {
-        let (mut lo, mut hi) = ([f64::MAX; 2], [f64::MIN; 2]);
-        for (_, p, ..) in &self.seen {
-            for k in 0..2 {
-                lo[k] = lo[k].min(p[k]);
-                hi[k] = hi[k].max(p[k]);
-            }
-        }
+        let [lo, hi] = bounds(self.seen.iter().map(|s| s.1));
         ((hi[0] - lo[0]).max(1.0) * (hi[1] - lo[1]).max(1.0) * 0.6 / self.seen.len().max(1) as f64).sqrt()
     }
 
@@ -123,11 +117,9 @@ impl<'a> Layer<'a> {
         (out, best[0].0.sqrt())
     }
 
-    fn spread<T>(&self, values: &[T]) -> Vec<f64>
-    where
-        T: Copy + Into<f64>,
-    {
-        self.map.iter().map(|m| m.iter().map(|(i, w)| values[*i as usize].into() * f64::from(*w)).sum()).collect()
+    /// Values at the points seen, brought to the samples.
+    fn spread(&self, values: &[f32]) -> Vec<f64> {
+        self.map.iter().map(|m| m.iter().map(|(i, w)| f64::from(values[*i as usize] * w)).sum()).collect()
     }
 
     /// Irradiance on each sample from a disc of half angle `half` radians about `w`, relative to that
@@ -192,6 +184,13 @@ impl<'a> Layer<'a> {
     }
 }
 
+/// Lowest and highest coordinates.
+fn bounds(points: impl Iterator<Item = [f64; 2]>) -> [[f64; 2]; 2] {
+    points.fold([[f64::MAX; 2], [f64::MIN; 2]], |[lo, hi], p| {
+        [[lo[0].min(p[0]), lo[1].min(p[1])], [hi[0].max(p[0]), hi[1].max(p[1])]]
+    })
+}
+
 /// Points sorted into square cells of a picture.
 struct Cells {
     side: f64,
@@ -251,17 +250,11 @@ impl Samples {
     /// Takes samples where most of the layers have skin, and ties each layer to them. `None` if fewer
     /// than sixty can be used.
     pub(super) fn take(photo: &Photo, layers: &mut [Layer]) -> Option<Samples> {
-        layers.iter().find(|l| l.seen.len() < 30).is_none().then_some(())?;
-        let cells: Vec<Cells> = layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
-        let (mut lo, mut hi) = ([f64::MAX; 2], [f64::MIN; 2]);
-        for l in layers.iter() {
-            for (_, p, ..) in &l.seen {
-                for k in 0..2 {
-                    lo[k] = lo[k].min(p[k]);
-                    hi[k] = hi[k].max(p[k]);
-                }
-            }
+        if layers.iter().any(|l| l.seen.len() < 30) {
+            return None;
         }
+        let cells: Vec<Cells> = layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
+        let [lo, hi] = bounds(layers.iter().flat_map(|l| l.seen.iter().map(|s| s.1)));
         let step = ((hi[0] - lo[0]) * (hi[1] - lo[1]) * 0.6 / MOST).sqrt().max(1.0);
         // a sample is the mean over a small part of the way to its neighbours
         let reach = ((step * 0.2).floor() as i64).clamp(0, 8);

@@ -48,7 +48,7 @@ pub enum PoseProblem {
     #[error("the head is turned too far: a profile cannot be read as a face; mark its contour or its eye")]
     Profile,
     /// Tiny.
-    #[error("the face is too small to read: the eyes must be at least 16 pixels apart")]
+    #[error("the face is too small to read: its landmarks must span 20 pixels")]
     TooSmall,
 }
 

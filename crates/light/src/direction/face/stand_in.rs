@@ -31,8 +31,7 @@ fn mirrored(bits: &[u64; WORDS]) -> [u64; WORDS] {
     bits.map(|b| (b & ODD) >> 1 | (b & !ODD) << 1)
 }
 
-/// Names of the landmarks, as in `slant-marks/1`; `forehead` is the hairline's middle, the brows are
-/// their highest points, the ears the upper root on either side.
+/// Names of the landmarks, as in `slant-marks/1`.
 pub const LANDMARKS: [&str; 7] =
     ["eye_image_left", "eye_image_right", "nose_tip", "nose_base", "mouth_image_left", "mouth_image_right", "chin"];
 
