@@ -9,6 +9,32 @@ use crate::levels;
 use crate::marks::WedgePatch;
 use crate::photo::Photo;
 use crate::tone::{Encoding, MIDDLE_GREY, srgb_to_linear};
+use serde::{Deserialize, Serialize};
+use std::sync::LazyLock;
+use utoipa::ToSchema;
+
+/// Steps of a target people have: a row of `data/grey_steps.toml`.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct GreyTarget {
+    /// Name.
+    pub name: String,
+    /// Diffuse reflectances, brightest first, 0..1.
+    pub reflectance: Vec<f64>,
+}
+
+#[derive(Deserialize)]
+struct GreyTable {
+    target: Vec<GreyTarget>,
+}
+
+static TARGETS: LazyLock<Vec<GreyTarget>> = LazyLock::new(|| {
+    toml::from_str::<GreyTable>(include_str!("../data/grey_steps.toml")).expect("grey_steps.toml").target
+});
+
+/// Targets of grey steps.
+pub fn targets() -> &'static [GreyTarget] {
+    &TARGETS
+}
 
 /// A tone curve with what it was made from.
 #[derive(Debug, Clone, PartialEq)]

@@ -6,13 +6,18 @@ use axum::Json;
 use light::critique::{Brief, briefs};
 use light::notation::SlantLine;
 use light::rebuild::{Modifier, kit};
+use light::wedge::{GreyTarget, targets};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(all_briefs)).routes(routes!(all_modifiers)).routes(routes!(parse_slant))
+    OpenApiRouter::new()
+        .routes(routes!(grey_targets))
+        .routes(routes!(all_briefs))
+        .routes(routes!(all_modifiers))
+        .routes(routes!(parse_slant))
 }
 
 /// What pictures can be judged by.
@@ -25,6 +30,12 @@ async fn all_briefs() -> Json<Vec<Brief>> {
 #[utoipa::path(get, path = "/kit", tag = "tables", responses((status = 200, body = Vec<Modifier>)))]
 async fn all_modifiers() -> Json<Vec<Modifier>> {
     Json(kit().to_vec())
+}
+
+/// Targets of grey steps a tone curve can be read from.
+#[utoipa::path(get, path = "/grey-targets", tag = "tables", responses((status = 200, body = Vec<GreyTarget>)))]
+async fn grey_targets() -> Json<Vec<GreyTarget>> {
+    Json(targets().to_vec())
 }
 
 /// A slant line as typed.

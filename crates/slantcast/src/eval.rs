@@ -6,9 +6,10 @@
 use crate::{Failure, read};
 use light::geometry::{AzEl, angle_between};
 use light::marks::{MarkKind, Marks};
+use light::readings::Light;
 use serde::Deserialize;
 use std::collections::BTreeMap;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 #[derive(Deserialize)]
 struct Case {
@@ -30,16 +31,22 @@ struct Truth {
 }
 
 #[derive(Deserialize)]
-struct TrueLight {
-    azimuth_deg: f64,
-    elevation_deg: f64,
-    angular_size_deg: f64,
-    level_stops: f64,
+pub(crate) struct TrueLight {
+    pub azimuth_deg: f64,
+    pub elevation_deg: f64,
+    pub angular_size_deg: f64,
+    pub level_stops: f64,
 }
 
 impl TrueLight {
-    fn at(&self) -> AzEl {
+    pub(crate) fn at(&self) -> AzEl {
         AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
+
+    /// Degrees between this and a light that was read.
+    pub(crate) fn off(&self, l: &Light) -> f64 {
+        let at = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
+        angle_between(&at.vector(), &self.at().vector()).to_degrees()
     }
 }
 
@@ -80,7 +87,7 @@ impl Row {
 }
 
 /// Moves marks about, deterministically.
-pub(crate) fn shake(marks: &mut Marks, px: f64, seed: u64) {
+fn shake(marks: &mut Marks, px: f64, seed: u64) {
     let mut state = seed | 1;
     let mut next = || {
         state ^= state << 13;
@@ -135,27 +142,43 @@ pub(crate) fn shake(marks: &mut Marks, px: f64, seed: u64) {
     }
 }
 
-pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) -> Result<(), Failure> {
+/// The PNG pictures of a folder, in order.
+pub(crate) fn pictures_in(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
     let mut files: Vec<_> = std::fs::read_dir(folder)
         .map_err(|e| Failure::Input(format!("{}: {e}", folder.display())))?
         .filter_map(|f| f.ok().map(|f| f.path()))
         .filter(|p| p.extension().is_some_and(|e| e == "png"))
         .collect();
     files.sort();
+    Ok(files)
+}
+
+/// What stands beside a picture.
+pub(crate) fn beside<T: serde::de::DeserializeOwned>(picture: &Path) -> Result<T, Failure> {
+    let say = |e: &dyn std::fmt::Display| Failure::Input(format!("{}: {e}", picture.display()));
+    let text = std::fs::read_to_string(picture.with_extension("json")).map_err(|e| say(&e))?;
+    serde_json::from_str(&text).map_err(|e| say(&e))
+}
+
+/// Moves the marks of a picture by pixels of one 640 wide: a mark is set by eye on the picture as it is
+/// shown.
+pub(crate) fn jitter(marks: &mut Marks, px: f64, file: &Path, width: u32) {
+    if px > 0.0 {
+        let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
+        shake(marks, px * f64::from(width) / 640.0, seed);
+    }
+}
+
+pub(crate) fn run(folder: &Path, verbose: bool, jitter_px: f64, forget_gaze: bool) -> Result<(), Failure> {
+    let files = pictures_in(folder)?;
     let mut rows: BTreeMap<(String, u8), Row> = BTreeMap::new();
     let mut counts: BTreeMap<String, [usize; 4]> = BTreeMap::new();
     let mut times: BTreeMap<String, Vec<f64>> = BTreeMap::new();
     for file in &files {
-        let text = std::fs::read_to_string(file.with_extension("json"))
-            .map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
-        let case: Case = serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let case: Case = beside(file)?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         let picture = read::load_picture(file)?;
-        if jitter > 0.0 {
-            let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
-            // Pixels of a picture 640 wide: a mark is set by eye on the picture as it is shown.
-            shake(&mut marks, jitter * f64::from(picture.photo.width()) / 640.0, seed);
-        }
+        jitter(&mut marks, jitter_px, file, picture.photo.width());
         if forget_gaze {
             for m in &mut marks.marks {
                 if let MarkKind::Eye { looks_to_clock, .. } = &mut m.kind {
@@ -178,11 +201,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
             let want = t.at().vector();
             let best = (0..r.lights.len())
                 .filter(|&i| free[i])
-                .map(|i| {
-                    let l = &r.lights[i];
-                    let at = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
-                    (i, angle_between(&at.vector(), &want).to_degrees())
-                })
+                .map(|i| (i, t.off(&r.lights[i])))
                 .min_by(|a, b| a.1.total_cmp(&b.1))
                 .filter(|(_, d)| *d < 25.0);
             count[0] += 1;
@@ -284,7 +303,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter: f64, forget_gaze: bool) 
             println!("{name}{line}");
         }
     }
-    println!("{} pictures; marks moved by {jitter} px", files.len());
+    println!("{} pictures; marks moved by {jitter_px} px", files.len());
     for (kind, t) in &mut times {
         t.sort_by(f64::total_cmp);
         println!("{kind}: reading takes {:.0} ms, 95 % under {:.0} ms", t[t.len() / 2], t[(t.len() - 1) * 95 / 100]);

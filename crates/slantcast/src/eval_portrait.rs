@@ -1,11 +1,10 @@
 //! `slantcast eval-portrait`: reads faces under known lights, from landmarks alone and with the eyes,
 //! and prints how far the readings are off. Pictures may be spoiled as real ones are.
 
-use crate::eval::{Row, shake};
+use crate::eval::{Row, TrueLight, beside, jitter, pictures_in};
 use crate::{Failure, read};
 use clap::Args;
 use image::imageops::FilterType;
-use light::geometry::{AzEl, angle_between};
 use light::marks::{MarkKind, Marks};
 use light::readings::{Light, Readings};
 use light::tone::{MIDDLE_GREY, linear_to_srgb, srgb_to_linear};
@@ -48,22 +47,6 @@ struct Truth {
     ambient_stops: f64,
     look: String,
     pose_deg: [f64; 3],
-}
-
-#[derive(Deserialize)]
-struct TrueLight {
-    azimuth_deg: f64,
-    elevation_deg: f64,
-    angular_size_deg: f64,
-    level_stops: f64,
-}
-
-impl TrueLight {
-    fn off(&self, l: &Light) -> f64 {
-        let a = AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg };
-        let b = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
-        angle_between(&a.vector(), &b.vector()).to_degrees()
-    }
 }
 
 /// Two lights within this angle are one and the same.
@@ -134,27 +117,18 @@ fn scale_marks(marks: &mut Marks, k: f64) {
 
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let input = |p: &std::path::Path, e: &dyn std::fmt::Display| Failure::Input(format!("{}: {e}", p.display()));
-    let mut files: Vec<_> = std::fs::read_dir(&o.folder)
-        .map_err(|e| input(&o.folder, &e))?
-        .filter_map(|f| f.ok().map(|f| f.path()))
-        .filter(|p| p.extension().is_some_and(|e| e == "png"))
-        .collect();
-    files.sort();
+    let files = pictures_in(&o.folder)?;
     let begun = std::time::Instant::now();
     let heads = studio::stand_ins().len();
     let made = begun.elapsed().as_secs_f64();
     let mut tallies = [Tally::default(), Tally::default()];
     for file in &files {
-        let text = std::fs::read_to_string(file.with_extension("json")).map_err(|e| input(file, &e))?;
-        let case: Case = serde_json::from_str(&text).map_err(|e| input(file, &e))?;
+        let case: Case = beside(file)?;
         let bytes = spoil(std::fs::read(file).map_err(|e| input(file, &e))?, o)?;
         let picture = pictures::decode(&bytes, pictures::Limits::default()).map_err(|e| input(file, &e))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         scale_marks(&mut marks, o.shrink);
-        if o.jitter > 0.0 {
-            let seed = file.to_string_lossy().bytes().fold(7u64, |h, b| h.wrapping_mul(31).wrapping_add(u64::from(b)));
-            shake(&mut marks, o.jitter * f64::from(picture.photo.width()) / 640.0, seed);
-        }
+        jitter(&mut marks, o.jitter, file, picture.photo.width());
         read::prepare(&picture.facts, &mut marks);
         let meter = picture.photo.meter();
         for (with_eyes, tally) in tallies.iter_mut().enumerate() {
@@ -200,7 +174,7 @@ impl Tally {
         if truth.lights.len() == 1 {
             self.key_single.add(d, first.direction_sd_deg);
         }
-        let off_axis = AzEl { azimuth_deg: key.azimuth_deg, elevation_deg: key.elevation_deg }.off_axis_deg();
+        let off_axis = key.at().off_axis_deg();
         if let (Some(a), Some([lo, hi])) = (first.angular_size_deg, first.angular_size_range_deg)
             && off_axis > 15.0
             && d < 25.0
@@ -252,7 +226,7 @@ impl Tally {
             self.ratio.add((middle - want).abs(), 0.5 * half);
         }
         if let Some(f) = r.by_mark.values().find_map(|m| m.face.as_ref()) {
-            self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), 4.0);
+            self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), f.turned_sd_deg);
             line += &format!(" turn {:.0}/{:.0} {}", f.turned_deg, truth.pose_deg[0], f.heads[0].name);
         }
         if truth.look != BETWEEN

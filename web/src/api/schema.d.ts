@@ -234,6 +234,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/grey-targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Targets of grey steps a tone curve can be read from. */
+        get: operations["grey_targets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit": {
         parameters: {
             query?: never;
@@ -676,6 +693,11 @@ export interface components {
              * @description Degrees turned to image right.
              */
             turned_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation of the turn.
+             */
+            turned_sd_deg?: number;
         };
         /** @description Facts beside the pixels. */
         Facts: {
@@ -871,6 +893,13 @@ export interface components {
              * @description Degrees between gaze and view ray.
              */
             turned_deg: number;
+        };
+        /** @description Steps of a target people have: a row of `data/grey_steps.toml`. */
+        GreyTarget: {
+            /** @description Name. */
+            name: string;
+            /** @description Diffuse reflectances, brightest first, 0..1. */
+            reflectance: number[];
         };
         /** @description A stand-in head and its weight. */
         HeadShare: {
@@ -2737,6 +2766,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    grey_targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GreyTarget"][];
                 };
             };
         };

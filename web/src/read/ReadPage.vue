@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { pictureUrl, type Mark } from '../api/client'
+import { api, data, pictureUrl, type GreyTarget, type Mark } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { centreOf, endsOf, freeId, greySteps, grow, letterOf, make, move, outlineOf, patchRoles, pull, stepsBetween, titleOf, toolNames, type Handle, type Tool } from './edit'
+import { centreOf, endsOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, stepsBetween, titleOf, toolNames, type Handle, type Tool } from './edit'
 import { findFaces, marksOf } from './finder'
 import LightCard from './LightCard.vue'
 import MarkShape from './MarkShape.vue'
@@ -42,6 +42,7 @@ function clamp(p: number[]): number[] {
 }
 
 function arm(t: Tool) {
+  if (t === 'wedge' && !greyTargets.value.length) return
   if (t === 'catchlight' && !isEye(chosen.value)) {
     chosenId.value = current.list.find((m) => m.kind === 'eye')?.id ?? null
     if (!chosenId.value) return
@@ -57,7 +58,7 @@ function finishDraft(a: number[], b: number[]) {
     const eye = chosen.value
     if (isEye(eye)) eye.catchlights = [...(eye.catchlights ?? found(eye.id)), outlineOf(a, b)]
   } else {
-    const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value)
+    const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value, greyTargets.value[0]?.reflectance ?? [])
     current.marks.marks = [...current.list, m]
     chosenId.value = m.id
     if (t === 'patch') patchRole.value = patchRole.value === 'lit' ? 'shadow' : 'lit'
@@ -151,9 +152,11 @@ function setRole(role: (typeof patchRoles)[number]) {
   chosen.value.role = role
   current.changed()
 }
+const greyTargets = ref<GreyTarget[]>([])
+onMounted(async () => (greyTargets.value = await data(api.GET('/api/grey-targets')).catch(() => [])))
 function setSteps(m: Extract<Mark, { kind: 'wedge' }>, i: number) {
   current.remember()
-  m.patches = stepsBetween(...endsOf(m), greySteps[i]!.steps)
+  m.patches = stepsBetween(...endsOf(m), greyTargets.value[i]!.reflectance)
   current.changed()
 }
 /** A number typed beside a mark; empty takes it away. */
@@ -279,7 +282,7 @@ const hint = computed(() => {
         </HaloPicture>
       </div>
       <div class="tools" role="toolbar" aria-label="Marks">
-        <button v-for="t in toolNames" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')" :data-test="`tool-${t.tool}`" @click="arm(t.tool)">
+        <button v-for="t in toolNames" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)">
           <kbd>{{ t.key }}</kbd> {{ t.text }}
         </button>
         <button class="btn btn-sm btn-plain" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find faces' }}</button>
@@ -330,7 +333,7 @@ const hint = computed(() => {
             </template>
             <label v-if="isWedge(m)">These are
               <select class="form-select form-select-sm" data-test="steps" @change="setSteps(m, Number(($event.target as HTMLSelectElement).value))">
-                <option v-for="(g, i) in greySteps" :key="g.name" :value="i" :selected="g.steps.length === m.patches.length">{{ g.name }}</option>
+                <option v-for="(g, i) in greyTargets" :key="g.name" :value="i" :selected="g.reflectance.length === m.patches.length">{{ g.name }}</option>
               </select>
             </label>
             <template v-if="isEye(m)">

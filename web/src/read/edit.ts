@@ -27,13 +27,6 @@ const rect = (a: number[], b: number[]): number[][] => {
 
 const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face', wedge: 'wedge' }
 
-/** Grey steps in use, brightest first: reflectances. */
-export const greySteps: { name: string; steps: number[] }[] = [
-  { name: 'six steps: neutral row of a 24-patch chart', steps: [0.891, 0.589, 0.363, 0.2, 0.0891, 0.0316] },
-  { name: 'three steps: white, grey, black card', steps: [0.9, 0.18, 0.035] },
-  { name: 'eleven half stops from 90 %', steps: Array.from({ length: 11 }, (_, i) => 0.9 * 2 ** (-i / 2)) },
-]
-
 /** Patches in a row from the middle of the brightest step to the middle of the darkest. */
 export function stepsBetween(a: number[], b: number[], steps: number[]): { polygon: number[][]; reflectance: number }[] {
   const n = Math.max(1, steps.length - 1)
@@ -70,11 +63,11 @@ export function freeId(tool: Tool, marks: Mark[]): string {
 }
 
 /** A new mark from a press at `a` dragged to `b`; a mere click gets a size from the picture's. */
-export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[], b: number[], side: number, role: (typeof patchRoles)[number]): Mark {
+export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[], b: number[], side: number, role: (typeof patchRoles)[number], steps: number[]): Mark {
   const pulled = Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!)
   const r = pulled > 3 ? pulled : side * (tool === 'eye' ? 0.04 : 0.1)
   if (tool === 'eye') return { id, kind: 'eye', limbus: { centre: a, rx: r, ry: r, angle_deg: 0 } }
-  if (tool === 'wedge') return { id, kind: 'wedge', patches: stepsBetween(a, pulled > 3 ? b : [a[0]! + side * 0.3, a[1]!], greySteps[0]!.steps) }
+  if (tool === 'wedge') return { id, kind: 'wedge', patches: stepsBetween(a, pulled > 3 ? b : [a[0]! + side * 0.3, a[1]!], steps) }
   if (tool === 'face') {
     const [dx, dy] = pulled > 3 ? [b[0]! - a[0]!, b[1]! - a[1]!] : [0, side * 0.3]
     const points = Object.fromEntries(landmarks.map(([name, , across, down]) => [name, [a[0]! + dx * down + dy * across, a[1]! + dy * down - dx * across]]))
