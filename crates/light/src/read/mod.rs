@@ -125,6 +125,8 @@ const MIRRORED_THING_STOPS: f64 = -2.8;
 const SAME_HINT: f64 = 0.05;
 /// Cosine of the angle from the lens within which open eyes must mirror a light.
 const NEAR_LENS: f64 = 0.82;
+/// Radius of an iris in pixels from which a missing catchlight says something.
+const MIRRORING_PX: f64 = 8.0;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 

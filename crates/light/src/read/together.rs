@@ -1,11 +1,12 @@
 //! All marks together: outliers set aside, lights named, ratios, look, exposure.
 
-use super::{FACING_DEG, MIRRORED_THING_STOPS, NEAR_LENS, Reader, degrees, round, stops};
+use super::{FACING_DEG, MIRRORED_THING_STOPS, MIRRORING_PX, NEAR_LENS, Reader, degrees, round, stops};
 use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Fused, fuse};
 use crate::geometry::{AzEl, Vec3};
 use crate::levels;
 use crate::looks::{hardness, name_look};
+use crate::marks::{Mark, MarkKind};
 use crate::notation::{SlantLight, SlantLine};
 use crate::photo::Meter;
 use crate::readings::*;
@@ -81,10 +82,15 @@ impl Reader<'_> {
         out
     }
 
-    /// A light near the lens is mirrored in open eyes. Where neither eye shows any, a face that speaks for
+    /// A light near the lens is mirrored in open eyes. Where neither of two that are large enough shows any, a face that speaks for
     /// one is lit by something else (from above, from behind, by the room) and its word is not taken.
     fn contradicted(&mut self) {
-        let eyes: Vec<bool> = self.by_mark.values().filter_map(|m| m.catchlights.as_ref()).map(Vec::is_empty).collect();
+        let large = |m: &&Mark| match &m.kind {
+            MarkKind::Eye { limbus, .. } => limbus.rx.max(limbus.ry) >= MIRRORING_PX,
+            _ => false,
+        };
+        let read = self.marks.marks.iter().filter(large).filter_map(|m| self.by_mark.get(&m.id));
+        let eyes: Vec<bool> = read.filter_map(|m| m.catchlights.as_ref()).map(Vec::is_empty).collect();
         if eyes.len() < 2 || !eyes.iter().all(|none| *none) {
             return;
         }

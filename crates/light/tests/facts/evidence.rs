@@ -170,3 +170,30 @@ proptest! {
         prop_assert!(r.direction_sd > 0.0 && r.direction_sd < 1.0);
     }
 }
+
+/// A mark's level is relative to its own strongest light (an identity): an eye that mirrors only the fill
+/// must not make it as strong as the key.
+#[test]
+fn levels_of_marks_that_see_different_lights_share_one_unit() {
+    use light::direction::Seen;
+    use light::direction::fusion::{Evidence, fuse};
+    let sighting = |mark: &str, az: f64, level: f64| {
+        let direction = AzEl { azimuth_deg: az, elevation_deg: 20.0 }.vector();
+        let seen = Seen { direction, direction_sd: 0.05, log_size: None, log_level: Some((level, 0.1)), rgb: None };
+        let relative_level = Some((level, 0.1));
+        Evidence { mark: mark.into(), seen, otherwise: None, relative_level, counts_lights: false }
+    };
+    let quarter = 0.25f64.ln();
+    let face = [sighting("face", 40.0, 0.0), sighting("face", -50.0, quarter)];
+    let lights = fuse([&face[..], &[sighting("eye", -49.0, 0.0)]].concat());
+    assert_eq!(lights.len(), 2);
+    let level = |k: usize| lights[k].seen.log_level.unwrap().0;
+    assert!(AzEl::of(&lights[0].seen.direction).azimuth_deg > 0.0, "the key is the face's");
+    assert!((level(1) - quarter).abs() < 1e-9, "{}", level(1));
+    // an eye that sees both confirms the difference; one that sees a light of its own says nothing of it
+    let both = [sighting("eye", 41.0, 0.0), sighting("eye", -51.0, quarter)];
+    let lights = fuse([&face[..], &both[..], &[sighting("other", 0.0, 0.0)]].concat());
+    assert_eq!(lights.len(), 3);
+    assert!((lights[1].seen.log_level.unwrap().0 - quarter).abs() < 1e-9);
+    assert!(lights[2].seen.log_level.is_none());
+}
