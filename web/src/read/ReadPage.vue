@@ -200,7 +200,7 @@ async function find() {
     chosenId.value = add[0]!.id
     current.changed()
     const left = fresh.length - 1
-    told.value = `Marked a face${add.length > 1 ? ` and ${add.length === 2 ? 'an eye' : 'both eyes'}` : ''}: check the points and pull them into place.${left ? ` ${left} more ${left > 1 ? 'faces' : 'face'} in the picture: press N again.` : ''}`
+    told.value = `Marked a face${add.length > 1 ? ` and ${add.length === 2 ? 'an eye' : 'both eyes'}` : ''}: check the points and pull them into place.${add.length === 1 ? ' Turned or closed eyes are not marked: mark one with E where its catchlight can be seen.' : ''}${left ? ` ${left} more ${left > 1 ? 'faces' : 'face'} in the picture: press N again.` : ''}`
   } catch (problem) {
     told.value = `The face finder does not run in this browser (${problem instanceof Error ? problem.message : problem}). Mark the face by hand with F.`
   } finally {

@@ -54,7 +54,11 @@ const eyes = [
 /** Opening over width under which an eye is closed. */
 const CLOSED = 0.14
 
-/** Marks for one face: its landmarks, and each open eye whose iris is large enough to read. */
+/** Nose tip aside of the eyes' middle, over their distance, from which the head is turned about 15 degrees:
+ * the mesh draws irises round, and a turned eye taken for a straight one misleads. */
+const TURNED = 0.15
+
+/** Marks for one face: its landmarks, and, if it looks about straight, each open eye whose iris is large enough to read. */
 export function marksOf(face: Points, width: number, height: number, id: (kind: 'face' | 'eye', taken: string[]) => string): Mark[] {
   const px = (i: number): [number, number] => [face[i]![0] * width, face[i]![1] * height]
   const apart = (a: number, b: number) => Math.hypot(px(a)[0] - px(b)[0], px(a)[1] - px(b)[1])
@@ -79,11 +83,14 @@ export function marksOf(face: Points, width: number, height: number, id: (kind: 
       },
     },
   ]
+  const [l, r] = [px(eyes[0].iris), px(eyes[1].iris)]
+  const along = ((px(at.noseTip)[0] - (l[0] + r[0]) / 2) * (r[0] - l[0]) + (px(at.noseTip)[1] - (l[1] + r[1]) / 2) * (r[1] - l[1])) / Math.hypot(r[0] - l[0], r[1] - l[1]) ** 2
+  if (Math.abs(along) > TURNED) return out
   for (const e of eyes) {
     const open = apart(e.lids[0], e.lids[1]) / Math.max(1, apart(e.corners[0], e.corners[1]))
-    const r = Math.max(apart(e.rim[0], e.rim[2]), apart(e.rim[1], e.rim[3])) / 2
-    if (open < CLOSED || r < 4) continue
-    out.push({ id: free('eye'), kind: 'eye', limbus: { centre: px(e.iris), rx: r, ry: r, angle_deg: 0 } })
+    const radius = Math.max(apart(e.rim[0], e.rim[2]), apart(e.rim[1], e.rim[3])) / 2
+    if (open < CLOSED || radius < 4) continue
+    out.push({ id: free('eye'), kind: 'eye', limbus: { centre: px(e.iris), rx: radius, ry: radius, angle_deg: 0 } })
   }
   return out
 }
