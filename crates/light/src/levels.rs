@@ -31,6 +31,7 @@ pub fn measure(photo: &Photo, polygon: &[Point]) -> Result<PatchReading, PatchPr
     let pixels = pixels_inside(photo, polygon);
     let (mut sum, mut sum_log, mut sum_log2, mut n) = (0.0, 0.0, 0.0, 0u64);
     let (mut clipped, mut black) = (0u64, 0u64);
+    let mut rgb = [0.0; 3];
     for (x, y) in &pixels {
         let Some(s) = photo.get(*x, *y) else { continue };
         let l = s.luminance();
@@ -40,6 +41,7 @@ pub fn measure(photo: &Photo, polygon: &[Point]) -> Result<PatchReading, PatchPr
             black += 1;
         } else {
             sum += l;
+            (0..3).for_each(|k| rgb[k] += f64::from(s.rgb[k]));
             sum_log += l.log2();
             sum_log2 += l.log2().powi(2);
             n += 1;
@@ -59,6 +61,7 @@ pub fn measure(photo: &Photo, polygon: &[Point]) -> Result<PatchReading, PatchPr
         spread_stops: var.sqrt(),
         clipped_fraction: clipped as f64 / pixels.len() as f64,
         pixels: n,
+        rgb: rgb.map(|v| v / n as f64),
     })
 }
 

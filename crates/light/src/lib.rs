@@ -14,11 +14,13 @@
 //! * **Level**: stops of unoccluded irradiance on a surface facing the light, relative to the key.
 //! * Degrees at the edges of the crate (types that are serialised), radians inside.
 
+pub mod bracket;
 pub mod colour;
 pub mod critique;
 pub mod direction;
 pub mod exposure;
 pub mod falloff;
+pub mod find;
 pub mod geometry;
 pub mod levels;
 pub mod looks;
@@ -26,6 +28,7 @@ pub mod luminaire;
 pub mod marks;
 pub mod notation;
 pub mod photo;
+pub mod placement;
 pub mod read;
 pub mod readings;
 pub mod rebuild;

@@ -118,6 +118,10 @@ pub enum MarkKind {
         /// Height of the object in metres.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         height_m: Option<f64>,
+        /// What the shadow falls on: the level floor, or something else (a face, a wall), where only the side it comes
+        /// from round the picture can be told.
+        #[serde(default, skip_serializing_if = "ShadowOn::is_floor")]
+        on: ShadowOn,
     },
     /// A line drawn across a shadow's edge.
     Penumbra {
@@ -139,6 +143,28 @@ pub enum MarkKind {
         /// Side of the outline that is background, as seen walking along the points.
         outward: String,
     },
+    /// A line across a bright edge that a light from behind draws.
+    Rim {
+        /// Start, inside the form.
+        inside: [f64; 2],
+        /// End, in the background.
+        outside: [f64; 2],
+        /// Radius of the form there (a head, a shoulder, a bottle), if known.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        radius_px: Option<f64>,
+    },
+    /// A part of the background.
+    Gradient {
+        /// Corners.
+        polygon: Vec<[f64; 2]>,
+    },
+    /// A line across bands of light and shade.
+    Pattern {
+        /// Start.
+        a: [f64; 2],
+        /// End.
+        b: [f64; 2],
+    },
     /// A glossy cylinder.
     Cylinder {
         /// Ends of its axis.
@@ -157,6 +183,23 @@ pub enum MarkKind {
         /// Its patches.
         patches: Vec<WedgePatch>,
     },
+}
+
+/// What a shadow falls on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ShadowOn {
+    /// The level floor.
+    #[default]
+    Floor,
+    /// Anything else.
+    Other,
+}
+
+impl ShadowOn {
+    fn is_floor(&self) -> bool {
+        *self == ShadowOn::Floor
+    }
 }
 
 /// Surface of a ball probe.
@@ -342,7 +385,10 @@ fn known_fields(kind: &MarkKind) -> &'static [&'static str] {
         MarkKind::Ball { .. } => &["kind", "finish", "centre", "radius_px"],
         MarkKind::Eye { .. } => &["kind", "limbus", "looks_to_clock", "catchlights"],
         MarkKind::Patch { .. } => &["kind", "role", "polygon"],
-        MarkKind::Cast { .. } => &["kind", "base", "top", "tip", "height_m"],
+        MarkKind::Cast { .. } => &["kind", "base", "top", "tip", "height_m", "on"],
+        MarkKind::Rim { .. } => &["kind", "inside", "outside", "radius_px"],
+        MarkKind::Gradient { .. } => &["kind", "polygon"],
+        MarkKind::Pattern { .. } => &["kind", "a", "b"],
         MarkKind::Penumbra { .. } => &["kind", "a", "b", "gap_m", "px_per_m"],
         MarkKind::Contour { .. } => &["kind", "points", "outward"],
         MarkKind::Cylinder { .. } => &["kind", "axis", "radius_px"],
@@ -409,10 +455,16 @@ fn check_kind(kind: &MarkKind) -> Result<(), String> {
             finite("top", top)?;
             finite("tip", tip)
         }
-        MarkKind::Penumbra { a, b, .. } => {
+        MarkKind::Penumbra { a, b, .. } | MarkKind::Pattern { a, b } => {
             finite("a", a)?;
             finite("b", b)
         }
+        MarkKind::Rim { inside, outside, radius_px } => {
+            finite("inside", inside)?;
+            finite("outside", outside)?;
+            radius_px.map_or(Ok(()), |r| positive("radius_px", r))
+        }
+        MarkKind::Gradient { polygon } => corners("polygon", polygon),
         MarkKind::Contour { points, .. } => points.iter().try_for_each(|p| finite("points", p)),
         MarkKind::Cylinder { axis, radius_px } => {
             axis.iter().try_for_each(|p| finite("axis", p))?;

@@ -88,6 +88,11 @@ impl Photo {
         photo
     }
 
+    /// Whether the samples are linear light themselves.
+    pub fn is_linear(&self) -> bool {
+        matches!(*self.samples, Samples::Linear(_))
+    }
+
     /// Width in pixels.
     pub fn width(&self) -> u32 {
         self.width
@@ -178,7 +183,64 @@ impl Photo {
             }),
             Samples::Linear(v) => v.as_chunks::<3>().0.iter().for_each(|c| add(*c, c.iter().any(|&k| k >= 1.0))),
         }
-        Meter { histogram, clipped_fraction: clipped as f64 / n as f64, black_fraction: black as f64 / n as f64 }
+        let clipped_areas = if clipped == 0 { Vec::new() } else { self.clipped_areas() };
+        let share = |k: u64| k as f64 / n as f64;
+        Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas }
+    }
+
+    fn is_clipped(&self, i: usize) -> bool {
+        match &*self.samples {
+            Samples::U8(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 254),
+            Samples::U16(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 65_278),
+            Samples::Linear(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 1.0),
+        }
+    }
+
+    /// Connected clipped areas, the largest first, at most [`Meter::AREAS`]; found on a grid of about 200 cells
+    /// along the longer side.
+    fn clipped_areas(&self) -> Vec<ClippedArea> {
+        let (w, h) = (self.width as usize, self.height as usize);
+        let cell = w.max(h).div_ceil(200).max(1);
+        let (cw, ch) = (w.div_ceil(cell), h.div_ceil(cell));
+        let mut count = vec![0u32; cw * ch];
+        for y in 0..h {
+            let row = &mut count[y / cell * cw..][..cw];
+            for x in 0..w {
+                row[x / cell] += u32::from(self.is_clipped(y * w + x));
+            }
+        }
+        let full = |i: usize| count[i] as usize * 4 >= cell * cell;
+        let mut seen = vec![false; cw * ch];
+        let mut out = Vec::new();
+        for start in 0..cw * ch {
+            if seen[start] || !full(start) {
+                continue;
+            }
+            seen[start] = true;
+            let mut queue = vec![start];
+            let (mut pixels, mut low, mut high) = (0u64, [usize::MAX; 2], [0usize; 2]);
+            while let Some(i) = queue.pop() {
+                let (x, y) = (i % cw, i / cw);
+                pixels += u64::from(count[i]);
+                low = [low[0].min(x), low[1].min(y)];
+                high = [high[0].max(x), high[1].max(y)];
+                for ny in y.saturating_sub(1)..(y + 2).min(ch) {
+                    for nx in x.saturating_sub(1)..(x + 2).min(cw) {
+                        let k = ny * cw + nx;
+                        if !seen[k] && full(k) {
+                            seen[k] = true;
+                            queue.push(k);
+                        }
+                    }
+                }
+            }
+            let from = low.map(|v| (v * cell) as f64);
+            let to = [((high[0] + 1) * cell).min(w) as f64, ((high[1] + 1) * cell).min(h) as f64];
+            out.push(ClippedArea { from, to, share: pixels as f64 / (w * h) as f64 });
+        }
+        out.sort_by(|a, b| b.share.total_cmp(&a.share));
+        out.truncate(Meter::AREAS);
+        out
     }
 }
 
@@ -191,9 +253,24 @@ pub struct Meter {
     pub clipped_fraction: f64,
     /// Share of pixels at zero.
     pub black_fraction: f64,
+    /// Where most of the clipped pixels lie.
+    pub clipped_areas: Vec<ClippedArea>,
+}
+
+/// A connected clipped area.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ClippedArea {
+    /// Upper left corner of the box about it, pixels.
+    pub from: [f64; 2],
+    /// Lower right corner.
+    pub to: [f64; 2],
+    /// Its pixels over all pixels of the picture.
+    pub share: f64,
 }
 
 impl Meter {
+    /// Clipped areas kept.
+    pub const AREAS: usize = 8;
     /// Bins of the histogram.
     pub const BINS: usize = 128;
     /// Bins per stop.

@@ -23,6 +23,12 @@ pub struct Readings {
     /// Differences between lit and shadow side.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ratios: Option<Ratios>,
+    /// Differences of colour between lights, or between two sides of one material.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub colours: Vec<ColourDifference>,
+    /// What the evidence leaves open, with what would settle it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub questions: Vec<Question>,
     /// The named look, if a key was found.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub look: Option<Look>,
@@ -76,6 +82,49 @@ pub struct Light {
     pub disagreement: Vec<String>,
 }
 
+/// How one light or side differs in colour from another. The file's white balance cancels.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ColourDifference {
+    /// What differs: `fill`, `rim`, `shadow side`.
+    pub of: String,
+    /// From what: `key`, `lit side`.
+    pub against: String,
+    /// Reciprocal megakelvin: positive is warmer.
+    pub mired: f64,
+    /// One standard deviation.
+    pub mired_sd: f64,
+    /// Greener (positive) or pinker than a warmer or cooler lamp, CIE 1960 units.
+    pub duv: f64,
+    /// Filter that would make `of` look like `against`, in mired, if the difference can be told and a filter does it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub filter_mired: Option<f64>,
+    /// One sentence.
+    pub says: String,
+    /// Marks that say so.
+    #[serde(default)]
+    pub evidence: Vec<String>,
+}
+
+/// Something the evidence leaves open.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Question {
+    /// What it is about.
+    pub about: String,
+    /// The explanations, the likelier first.
+    pub options: Vec<Explanation>,
+    /// What would tell them apart.
+    pub test: String,
+}
+
+/// One explanation.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Explanation {
+    /// One sentence.
+    pub says: String,
+    /// Probability among the options, by the evidence and common practice.
+    pub probability: f64,
+}
+
 /// Light from everywhere.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Ambient {
@@ -118,6 +167,21 @@ pub struct MarkReading {
     /// The camera's tone curve from a wedge.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub curve: Option<CurveView>,
+    /// Where along an outline the light lies.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub round: Option<RoundView>,
+    /// A bright edge from behind.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub rim: Option<RimView>,
+    /// A gradient on a background.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gradient: Option<GradientView>,
+    /// Bands of light and shade.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pattern: Option<PatternView>,
+    /// Samples behind the figures with what the model makes of them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub plot: Option<Plot>,
     /// Outline as refined on the picture: centre x, y and radius in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub circle: Option<[f64; 3]>,
@@ -168,6 +232,80 @@ pub struct Sighting {
     /// The same catchlight if the eye is turned the other way, when that could not be settled.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub otherwise: Option<OtherDirection>,
+}
+
+/// Where round the picture a light lies, if its angle from the lens cannot be told.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RoundView {
+    /// Clock, 12 up, 3 image right.
+    pub clock: f64,
+    /// One standard deviation in degrees round the clock.
+    pub clock_sd_deg: f64,
+    /// Stops between the bright and the dark side, for an outline.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub contrast_stops: Option<f64>,
+}
+
+/// A bright edge a light from behind draws.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RimView {
+    /// Clock of the side it is on, 12 up.
+    pub clock: f64,
+    /// Width in pixels at half its height.
+    pub width_px: f64,
+    /// Stops over the surface inside it; at least, if clipped.
+    pub over_stops: f64,
+    /// It is clipped.
+    pub clipped: bool,
+    /// Degrees of its light from the lens axis, if the form's radius is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub off_axis_deg: Option<f64>,
+    /// One standard deviation.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub off_axis_sd_deg: Option<f64>,
+}
+
+/// A gradient on a background.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct GradientView {
+    /// Brightest point in pixels, if it lies on or near the marked part.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub top: Option<[f64; 2]>,
+    /// Clock towards the brighter side, 12 up.
+    pub clock: f64,
+    /// Stops between its brightest and darkest part.
+    pub stops: f64,
+    /// Standard deviation about the fit in stops.
+    pub spread_stops: f64,
+}
+
+/// Bands of light and shade.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PatternView {
+    /// Bright bands crossed.
+    pub bands: usize,
+    /// Pixels from band to band, across them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub spacing_px: Option<f64>,
+    /// Standard deviation of the spacings over their mean.
+    pub unevenness: f64,
+    /// Pixels from 10 to 90 % of an edge.
+    pub edge_px: f64,
+    /// Stops between band and shade.
+    pub contrast_stops: f64,
+    /// How the bands run: degrees from level, anticlockwise.
+    pub run_deg: f64,
+}
+
+/// Samples with what the model makes of them.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Plot {
+    /// Across, with its unit.
+    pub across: String,
+    /// Up, with its unit.
+    pub up: String,
+    /// Across, measured, fitted; fitted repeats the measured value where there is no model.
+    pub points: Vec<[f64; 3]>,
 }
 
 /// A tone curve read from a wedge.
@@ -291,6 +429,9 @@ pub struct PatchReading {
     pub clipped_fraction: f64,
     /// Pixels used.
     pub pixels: u64,
+    /// Mean linear red, green, blue.
+    #[serde(default)]
+    pub rgb: [f64; 3],
 }
 
 /// Quality of a model fit.
@@ -361,6 +502,80 @@ pub struct ExposureReading {
     /// Share of the picture per half stop, from six stops under middle grey to four over.
     #[serde(default)]
     pub histogram: Vec<f64>,
+    /// Shares of the picture by zone, dark to light.
+    #[serde(default)]
+    pub zones: Vec<Zone>,
+    /// Connected clipped areas, the largest first.
+    #[serde(default)]
+    pub clipped_areas: Vec<ClippedBox>,
+    /// Where marked parts lie against where such parts usually lie.
+    #[serde(default)]
+    pub placements: Vec<Placement>,
+    /// What would bring the marked parts where they usually lie.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub correction: Option<Correction>,
+}
+
+/// A zone of brightness.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Zone {
+    /// Name.
+    pub name: String,
+    /// Upper end in stops from middle grey.
+    pub to_stops: f64,
+    /// Share of the picture.
+    pub share: f64,
+}
+
+/// A connected clipped area.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ClippedBox {
+    /// Upper left corner of the box about it, pixels.
+    pub from: [f64; 2],
+    /// Lower right corner.
+    pub to: [f64; 2],
+    /// Its pixels over all pixels of the picture.
+    pub share: f64,
+}
+
+/// Where a marked part lies.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Placement {
+    /// Mark.
+    pub mark: String,
+    /// Stops from middle grey.
+    pub stops_from_grey: f64,
+    /// Standard deviation within the patch in stops.
+    pub spread_stops: f64,
+    /// Where such parts usually lie.
+    pub usual_stops: [f64; 2],
+    /// Stops outside of that: positive too bright, 0 inside.
+    pub off_stops: f64,
+    /// What is usual, for a person.
+    pub says: String,
+}
+
+/// A change of exposure.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Correction {
+    /// Stops: positive is brighter.
+    pub stops: f64,
+    /// It suits every marked part; if not, it is the middle between them, and the light's contrast is the matter.
+    pub agreed: bool,
+    /// Ways to do it, if the settings are known.
+    #[serde(default)]
+    pub ways: Vec<Way>,
+}
+
+/// One way to change exposure.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Way {
+    /// aperture, shutter, ISO or power.
+    pub by: String,
+    /// New setting.
+    pub to: String,
+    /// What it also changes.
+    pub also: String,
 }
 
 /// Something to keep in mind about a reading.

@@ -17,6 +17,10 @@ pub enum Encoding {
     Linear,
     /// ITU-R BT.709 camera transfer function.
     Bt709,
+    /// ITU-R BT.2100 hybrid log-gamma; its reference white (75 % signal, ITU-R BT.2408) is 1.
+    Hlg,
+    /// The logarithmic ACEScct encoding (Academy S-2016-001), its primaries taken as they are.
+    Acescct,
     /// A pure power: linear = encoded ^ g.
     Gamma(f64),
     /// A measured curve: pairs of encoded and linear values, both rising.
@@ -52,6 +56,8 @@ impl Encoding {
             Encoding::Srgb => srgb_to_linear(v),
             Encoding::Linear => v,
             Encoding::Bt709 => bt709_to_linear(v),
+            Encoding::Hlg => hlg_to_linear(v) / hlg_to_linear(0.75),
+            Encoding::Acescct => acescct_to_linear(v).max(0.0),
             Encoding::Gamma(g) => v.max(0.0).powf(*g),
             Encoding::Curve(points) => interpolate(points, v),
         }
@@ -77,6 +83,20 @@ pub fn linear_to_srgb(l: f64) -> f64 {
 /// BT.709 decoding (ITU-R BT.709-6, item 1.2 inverted).
 pub fn bt709_to_linear(v: f64) -> f64 {
     if v < 0.081 { v / 4.5 } else { ((v + 0.099) / 1.099).powf(1.0 / 0.45) }
+}
+
+/// Hybrid log-gamma decoding to scene light, 1 at full signal (ITU-R BT.2100-2, table 5, OETF inverted).
+pub fn hlg_to_linear(v: f64) -> f64 {
+    const A: f64 = 0.178_832_77;
+    const B: f64 = 1.0 - 4.0 * A;
+    let c = 0.5 - A * (4.0 * A).ln();
+    if v <= 0.5 { v.max(0.0).powi(2) / 3.0 } else { (((v - c) / A).exp() + B) / 12.0 }
+}
+
+/// ACEScct decoding (Academy S-2016-001): a straight toe, then `2^(17.52 v - 9.72)`.
+pub fn acescct_to_linear(v: f64) -> f64 {
+    const TOE: f64 = 0.155_251_141_552_511;
+    if v <= TOE { (v - 0.072_905_534_195_835_5) / 10.540_237_741_654_5 } else { (v * 17.52 - 9.72).exp2() }
 }
 
 fn interpolate(points: &[[f64; 2]], v: f64) -> f64 {

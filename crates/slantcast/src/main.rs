@@ -2,8 +2,10 @@
 
 mod demo_pictures;
 mod eval;
+mod eval_find;
 mod eval_portrait;
 mod eval_studio;
+mod find;
 mod read;
 mod schema;
 mod serve;
@@ -34,6 +36,16 @@ enum Verb {
         #[arg(long)]
         out: Option<PathBuf>,
     },
+    /// Propose marks for a picture; marks as JSON (slant-marks/1).
+    Find {
+        /// The picture.
+        image: PathBuf,
+        /// What it is of, if only marks that go with it are wanted.
+        #[arg(long)]
+        subject: Option<find::On>,
+    },
+    /// Look for marks in pictures marked with care, and print how many are found.
+    EvalFind(eval_find::Options),
     /// Run the web application.
     Serve(serve::Options),
     /// Print the OpenAPI description of the web application.
@@ -112,6 +124,8 @@ impl From<anyhow::Error> for Failure {
 fn main() -> ExitCode {
     let result = match Cli::parse().verb {
         Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
+        Verb::Find { image, subject } => find::run(&image, subject),
+        Verb::EvalFind(options) => eval_find::run(&options),
         Verb::Serve(options) => serve::run(options),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),

@@ -20,6 +20,9 @@ pub struct CastReading {
 /// Why a shadow could not be read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum CastProblem {
+    /// Tip and top coincide.
+    #[error("the shadow's tip lies on what casts it: there is nothing to measure")]
+    Short,
     /// The camera is not known.
     #[error("a shadow on the floor needs the camera's field of view and tilt; enter them, or mark a ball or an eye")]
     NoCamera,
@@ -70,6 +73,21 @@ pub fn read(camera: Camera, known: bool, p: CastPoints) -> Result<CastReading, C
         }
     }
     Ok(CastReading { direction, direction_sd: var.sqrt().hypot(0.002), relative_height })
+}
+
+/// Where round the picture the light lies, on whatever the shadow falls: seen from afar, the line from the shadow's tip
+/// to what casts it is the picture of the ray. Unit vector right and up, with the standard deviation of its angle.
+///
+/// # Errors
+/// [`CastProblem::Short`] if tip and top are too close.
+pub fn round_picture(p: CastPoints) -> Result<([f64; 2], f64), CastProblem> {
+    let (dx, dy) = (p.top[0] - p.tip[0], p.tip[1] - p.top[1]);
+    let l = dx.hypot(dy);
+    if l < 4.0 {
+        return Err(CastProblem::Short);
+    }
+    // which point casts the tip is itself a judgement
+    Ok(([dx / l, dy / l], (2.0 * MARK_SD_PX / l).hypot(0.06)))
 }
 
 /// Direction in the set frame and relative height.

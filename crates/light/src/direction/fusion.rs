@@ -32,6 +32,8 @@ pub struct Fused {
     pub marks: Vec<String>,
     /// Sentences on members that disagree.
     pub disagreement: Vec<String>,
+    /// Linear RGB as each mark has it, in that mark's own unit.
+    pub colours: Vec<(String, [f64; 3])>,
 }
 
 /// Clusters and fuses. The strongest light comes first.
@@ -199,6 +201,7 @@ fn fuse_cluster(evidence: &[Evidence], members: &[usize]) -> Fused {
         seen: Seen { direction, direction_sd, log_size: size, log_level: level, rgb },
         marks: all.iter().map(|e| e.mark.clone()).collect(),
         disagreement,
+        colours: all.iter().filter_map(|e| Some((e.mark.clone(), e.seen.rgb?))).collect(),
     }
 }
 

@@ -10,6 +10,10 @@
 //! | `eye.rs` | catchlights on the cornea |
 //! | `cast.rs` | a shadow on a level plane |
 //! | `penumbra.rs` | width of a shadow's edge |
+//! | `contour.rs` | brightness along an outline |
+//! | `rim.rs` | a bright edge from behind |
+//! | `gradient.rs` | a gradient on a background |
+//! | `pattern.rs` | bands of light and shade |
 //! | `cylinder.rs` | bright lines on a glossy cylinder |
 //! | `face/` | a face, by its landmarks and the light bank of stand-in heads |
 //! | `fusion.rs` | clusters what they say into lights |
@@ -18,12 +22,16 @@ pub mod ball_matte;
 pub mod ball_mirror;
 pub mod blobs;
 pub mod cast;
+pub mod contour;
 pub mod cylinder;
 pub mod eye;
 pub mod face;
 pub mod fusion;
+pub mod gradient;
 pub mod outline;
+pub mod pattern;
 pub mod penumbra;
+pub mod rim;
 pub mod skirt;
 
 use crate::geometry::Vec3;

@@ -1,13 +1,16 @@
 //! Reads a picture: every mark by its own method (here), then all of them together (`together.rs`).
 
+mod colours;
+mod kinds;
+mod lines;
+mod questions;
 mod together;
 
 use crate::colour::cct_of_rgb;
 use crate::direction::face::{self, StandIn};
 use crate::direction::fusion::{Evidence, fuse};
-use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
-use crate::geometry::{AzEl, Camera, Vec3, angle_between, clock_of};
-use crate::levels;
+use crate::direction::{Seen, ball_matte, cast};
+use crate::geometry::{AzEl, Camera, Vec3, angle_between};
 use crate::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
 use crate::photo::{Meter, Photo};
 use crate::readings::*;
@@ -111,6 +114,8 @@ struct Outcome {
     warnings: Vec<Warning>,
     /// Natural log of an angular size without a direction, with its standard deviation.
     size: Option<(f64, f64)>,
+    /// Angle round the picture from image right, anticlockwise, with its standard deviation, radians.
+    clock: Option<(f64, f64)>,
     balls: Option<ball_matte::Start>,
     /// What other marks had seen when it was read.
     hints: Vec<face::Hint>,
@@ -127,6 +132,8 @@ const SAME_HINT: f64 = 0.05;
 const NEAR_LENS: f64 = 0.82;
 /// Radius of an iris in pixels from which a missing catchlight says something.
 const MIRRORING_PX: f64 = 8.0;
+/// Sine of the angle from the lens under which a key has no side round the picture.
+const LENS_SIDE: f64 = 0.15;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 
@@ -143,6 +150,7 @@ struct Reader<'a> {
     ambient: Vec<(String, f64, f64)>,
     patches: Vec<(String, PatchRole, PatchReading)>,
     sizes: Vec<(String, f64, f64)>,
+    clocks: Vec<(String, f64, f64)>,
     camera_known: bool,
     warnings: Vec<Warning>,
 }
@@ -188,6 +196,7 @@ impl<'a> Reader<'a> {
             ambient: Vec::new(),
             patches: Vec::new(),
             sizes: Vec::new(),
+            clocks: Vec::new(),
             camera_known: !assumed,
             warnings,
         }
@@ -203,6 +212,7 @@ impl<'a> Reader<'a> {
         self.evidence.extend(o.evidence.iter().cloned());
         self.ambient.extend(o.ambient.map(|(level, sd)| (mark.id.clone(), level, sd)));
         self.sizes.extend(o.size.map(|(l, sd)| (mark.id.clone(), l, sd)));
+        self.clocks.extend(o.clock.map(|(a, sd)| (mark.id.clone(), a, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.warnings.extend(o.warnings.iter().cloned());
     }
@@ -216,17 +226,17 @@ impl<'a> Reader<'a> {
                 self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
             }
             MarkKind::Patch { role, polygon } => self.patch(id, *role, polygon),
-            MarkKind::Cast { base, top, tip, height_m } => {
-                self.cast(id, cast::CastPoints { base: *base, top: *top, tip: *tip }, *height_m)
+            MarkKind::Cast { base, top, tip, height_m, on } => {
+                self.cast(id, cast::CastPoints { base: *base, top: *top, tip: *tip }, *height_m, *on)
             }
             MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
             MarkKind::Face { points } => self.face(id, points, hints),
             MarkKind::Wedge { .. } => self.wedge(id),
-            MarkKind::Contour { .. } => {
-                self.warn(id, "kind_not_read", "This version keeps marks of this kind but does not read them yet.");
-                MarkReading { says: "Kept, not read by this version.".into(), ..Default::default() }
-            }
+            MarkKind::Contour { points, outward } => self.contour(id, points, outward),
+            MarkKind::Rim { inside, outside, radius_px } => self.rim(id, *inside, *outside, *radius_px),
+            MarkKind::Gradient { polygon } => self.gradient(id, polygon),
+            MarkKind::Pattern { a, b } => self.pattern(id, *a, *b),
         };
         if reading.says.is_empty() {
             reading.says = sentence::of_mark(&reading);
@@ -265,340 +275,6 @@ impl<'a> Reader<'a> {
         centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
     }
 
-    fn matte(&mut self, id: &str, centre: [f64; 2], radius: f64, start: Option<&ball_matte::Start>) -> MarkReading {
-        let r = match ball_matte::read(self.photo, self.camera, centre, radius, start) {
-            Ok(r) => r,
-            Err(problem) => {
-                self.warn(id, "ball_unread", format!("{}.", capital(&problem.to_string())));
-                return MarkReading { says: format!("{}.", capital(&problem.to_string())), ..Default::default() };
-            }
-        };
-        let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
-        let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
-        self.now.balls = Some(r.start);
-        for s in r.lights {
-            self.witness(id, s, zero, None, true);
-        }
-        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
-            self.now.ambient = Some((stops(a - z), stops(sd)));
-        }
-        if r.residual > 0.03 {
-            self.warn(
-                id,
-                "poor_fit",
-                format!(
-                    "The ball's shading fits its best model only to {:.0} % of the bright side: a tone curve, gloss, \
-                     a reflection from the table or a shadow on it may be the reason. The spread is widened.",
-                    100.0 * r.residual
-                ),
-            );
-        }
-        if r.clipped > 0.03 {
-            self.warn(id, "clipped", format!("{:.0} % of the ball is clipped and was left out.", 100.0 * r.clipped));
-        }
-        let e = r.outline.ellipse;
-        MarkReading {
-            lights,
-            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
-            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
-            ..Default::default()
-        }
-    }
-
-    fn mirror(&mut self, id: &str, centre: [f64; 2], radius: f64) -> MarkReading {
-        if radius < 4.0 || self.outside(centre) {
-            let text = if radius < 4.0 {
-                "The ball is too small to read: mark one at least 8 pixels across."
-            } else {
-                "Most of the ball lies outside the picture."
-            };
-            self.warn(id, "ball_unread", text);
-            return MarkReading { says: text.into(), ..Default::default() };
-        }
-        let r = ball_mirror::read(self.photo, self.camera, centre, radius);
-        if r.lights.is_empty() {
-            let text =
-                "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
-            self.warn(id, "no_highlight", text);
-            return MarkReading { says: text.into(), ..Default::default() };
-        }
-        let zero = strongest(r.lights.iter().map(|l| &l.0));
-        let e = r.outline.ellipse;
-        let lights = r
-            .lights
-            .iter()
-            .map(|(s, b)| {
-                let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
-                Sighting {
-                    outline: b.outline.clone(),
-                    at: Some(b.centre.map(|v| round(v, 2))),
-                    ..self.sighting(s, clock, zero)
-                }
-            })
-            .collect();
-        if r.lights.iter().any(|l| l.1.clipped) {
-            self.warn(id, "highlight_clipped", "A highlight is clipped: the strength of that light is a guess.");
-        }
-        for (s, _) in r.lights {
-            self.witness(id, s, zero, None, false);
-        }
-        MarkReading {
-            lights,
-            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
-            ..Default::default()
-        }
-    }
-
-    fn eye(
-        &mut self,
-        id: &str,
-        limbus: &crate::marks::Ellipse,
-        looks: Option<f64>,
-        outlines: Option<&[crate::marks::Outline]>,
-    ) -> MarkReading {
-        let unread = |me: &mut Self, text: &str| {
-            me.warn(id, "eye_unread", text);
-            MarkReading { catchlights: Some(Vec::new()), says: text.into(), ..Default::default() }
-        };
-        if self.outside(limbus.centre) {
-            return unread(self, "The iris lies outside the picture.");
-        }
-        if limbus.rx.max(limbus.ry) < 3.0 {
-            return unread(self, "The iris is too small to read: mark one at least 6 pixels across.");
-        }
-        if limbus.rx.min(limbus.ry) < 0.3 * limbus.rx.max(limbus.ry) {
-            return unread(self, "The iris is drawn too flat: an eye turned that far shows no usable reflection.");
-        }
-        let r = eye::read(self.photo, self.camera, *limbus, looks, outlines);
-        if r.contradiction {
-            self.warn(
-                id,
-                "gaze_contradiction",
-                "The side the eye is said to look towards does not match the short axis of the marked ellipse; check both.",
-            );
-        }
-        let settled_by = match r.settled {
-            eye::SettledBy::Mark => "mark",
-            eye::SettledBy::White => "white",
-            eye::SettledBy::Straight => "straight",
-            eye::SettledBy::Open => "open",
-        };
-        if r.settled == eye::SettledBy::Open && !r.catchlights.is_empty() {
-            self.warn(
-                id,
-                "gaze_open",
-                "The eye is turned, but the ellipse does not say which way: both solutions are kept and the spread \
-                 covers them. Say where it looks (looks_to_clock) to settle it.",
-            );
-        }
-        let gaze = Gaze { turned_deg: degrees(r.turned), clock: round(r.gaze_clock, 1), settled_by: settled_by.into() };
-        if r.catchlights.is_empty() {
-            let text = "No catchlight found: no light is reflected there, or the eye is closed.";
-            self.warn(id, "no_catchlight", text);
-            return MarkReading {
-                catchlights: Some(Vec::new()),
-                gaze: Some(gaze),
-                says: text.into(),
-                ..Default::default()
-            };
-        }
-        let zero = strongest(r.catchlights.iter().map(|c| &c.seen));
-        let mut sightings = Vec::new();
-        for c in &r.catchlights {
-            let mut s = self.sighting(&c.seen, c.clock, zero);
-            s.outline = c.blob.outline.clone();
-            s.at = Some(c.blob.centre.map(|v| round(v, 2)));
-            s.otherwise = c.otherwise.map(|d| {
-                let a = AzEl::of(&d);
-                OtherDirection { azimuth_deg: round(a.azimuth_deg, 2), elevation_deg: round(a.elevation_deg, 2) }
-            });
-            sightings.push(s);
-        }
-        if r.catchlights.iter().any(|c| c.cut) {
-            self.warn(
-                id,
-                "catchlight_cut",
-                "A catchlight is cut by a lid or the edge of the iris: its size is at least what is stated.",
-            );
-        }
-        let small = limbus.rx.max(limbus.ry) < 25.0;
-        if small {
-            self.warn(id, "eye_small", "The iris is only a few pixels across: its catchlights weigh little.");
-        }
-        for c in r.catchlights {
-            self.witness(id, c.seen, zero, c.otherwise, false);
-        }
-        MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
-    }
-
-    fn patch(&mut self, id: &str, role: PatchRole, polygon: &[[f64; 2]]) -> MarkReading {
-        match levels::measure(self.photo, polygon) {
-            Ok(p) => {
-                if p.clipped_fraction > 0.02 {
-                    let text = format!("{:.0} % of the patch is clipped and was left out.", 100.0 * p.clipped_fraction);
-                    self.warn(id, "clipped", text);
-                }
-                self.now.patch = Some((role, p.clone()));
-                MarkReading { patch: Some(p), ..Default::default() }
-            }
-            Err(problem) => {
-                let text = format!("{}.", capital(&problem.to_string()));
-                self.warn(id, "patch_unread", text.clone());
-                MarkReading { says: text, ..Default::default() }
-            }
-        }
-    }
-
-    /// Says why a mark could not be read.
-    fn unread(&mut self, id: &str, code: &str, problem: &dyn std::fmt::Display) -> MarkReading {
-        let says = format!("{}.", capital(&problem.to_string()));
-        self.warn(id, code, says.clone());
-        MarkReading { says, ..Default::default() }
-    }
-
-    fn cast(&mut self, id: &str, points: cast::CastPoints, height_m: Option<f64>) -> MarkReading {
-        let r = match cast::read(self.camera, self.camera_known, points) {
-            Ok(r) => r,
-            Err(problem) => return self.unread(id, "shadow_unread", &problem),
-        };
-        if let (Some(h), Some(c)) = (height_m, self.marks.camera.as_ref().and_then(|c| c.height_m))
-            && (r.relative_height * c / h).ln().abs() > 0.35
-        {
-            let seen = r.relative_height * c;
-            self.warn(
-                id,
-                "shadow_height",
-                format!("By the camera's height and tilt the object is {seen:.2} m high, not {h:.2} m: one of them is wrong."),
-            );
-        }
-        let seen =
-            Seen { direction: r.direction, direction_sd: r.direction_sd, log_size: None, log_level: None, rgb: None };
-        let sighting = self.sighting(&seen, clock_of(seen.direction.x, seen.direction.y), None);
-        self.witness(id, seen, None, None, false);
-        MarkReading { lights: vec![sighting], ..Default::default() }
-    }
-
-    fn penumbra(
-        &mut self,
-        id: &str,
-        a: [f64; 2],
-        b: [f64; 2],
-        gap_m: Option<f64>,
-        px_per_m: Option<f64>,
-    ) -> MarkReading {
-        let r = match penumbra::read(self.photo, a, b, gap_m, px_per_m) {
-            Ok(r) => r,
-            Err(problem) => return self.unread(id, "edge_unread", &problem),
-        };
-        if r.angle.is_none() {
-            self.warn(
-                id,
-                "edge_scale",
-                "With the gap to what casts the edge and the scale there, its width gives the light's size.",
-            );
-        }
-        let size = r.angle.map(|(a, sd)| {
-            let deg = a.to_degrees();
-            (round(deg, 2), [deg * (-sd).exp(), deg * sd.exp()].map(|v| round(v, 2)))
-        });
-        if let Some((a, sd)) = r.angle.filter(|_| !r.unresolved) {
-            self.now.size = Some((a.ln(), sd));
-        }
-        let says = match size {
-            Some((d, _)) if r.unresolved => {
-                format!("An edge as narrow as the picture resolves: the light fills at most {d:.1}°.")
-            }
-            Some((d, [lo, hi])) => {
-                format!("The edge is {:.1} px wide: the light fills {}.", r.width_px, sentence::size_range(d, lo, hi))
-            }
-            None => format!("The edge is {:.1} px wide and {:.1} stops deep.", r.width_px, r.step_stops),
-        };
-        MarkReading {
-            edge: Some(EdgeView {
-                width_px: round(r.width_px, 2),
-                step_stops: round(r.step_stops, 2),
-                angular_size_deg: size.map(|s| s.0),
-                angular_size_range_deg: size.map(|s| s.1),
-                unresolved: r.unresolved,
-            }),
-            says,
-            ..Default::default()
-        }
-    }
-
-    fn cylinder(&mut self, id: &str, axis: [[f64; 2]; 2], radius: f64) -> MarkReading {
-        let r = match cylinder::read(self.photo, self.camera, axis, radius) {
-            Ok(r) => r,
-            Err(problem) => return self.unread(id, "cylinder_unread", &problem),
-        };
-        if r.strips.iter().any(|s| s.clipped) {
-            self.warn(id, "highlight_clipped", "A bright line is clipped: it looks up to a pixel too wide.");
-        }
-        let strips: Vec<StripView> = r
-            .strips
-            .iter()
-            .map(|s| StripView {
-                azimuth_from_deg: degrees(s.from),
-                azimuth_to_deg: degrees(s.to),
-                azimuth_sd_deg: degrees(s.sd),
-                edge: if s.edge.to_degrees() < CRISP_EDGE_DEG { "crisp" } else { "feathered" }.into(),
-                edge_deg: degrees(s.edge),
-                over_ground_stops: round(s.over_stops, 2),
-                clipped: s.clipped,
-            })
-            .collect();
-        let gaps =
-            r.gaps.iter().map(|g| GapView { azimuth_from_deg: degrees(g[0]), azimuth_to_deg: degrees(g[1]) }).collect();
-        let says = if strips.is_empty() {
-            "No bright line: nothing bright is mirrored, or all is evenly bright.".to_owned()
-        } else {
-            let one = |s: &StripView| {
-                let (a, b) = (s.azimuth_from_deg, s.azimuth_to_deg);
-                format!("from {a:.0}° to {b:.0}° round the axis ({:.0}° wide, {})", b - a, s.edge)
-            };
-            let list: Vec<String> = strips.iter().map(one).collect();
-            format!(
-                "{} bright {}: {}.",
-                strips.len(),
-                if strips.len() == 1 { "line" } else { "lines" },
-                list.join("; ")
-            )
-        };
-        MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
-    }
-
-    fn wedge(&mut self, id: &str) -> MarkReading {
-        let found = self.curves.iter().position(|c| c.0 == id);
-        let Some(c) = found.map(|i| self.curves[i].1.clone()) else {
-            let says = "The encoding is declared: the wedge is not needed.".to_owned();
-            return MarkReading { says, ..Default::default() };
-        };
-        let c = match c {
-            Ok(c) => c,
-            Err(problem) => return self.unread(id, "wedge_unread", &problem),
-        };
-        if found != self.curves.iter().position(|c| c.1.is_ok()) {
-            self.warn(id, "second_wedge", "Another wedge is used for the whole picture.");
-        }
-        let [lo, hi] = c.range_stops();
-        let says = format!(
-            "{} patches tell the camera's curve from {lo:+.1} to {hi:+.1} stops, within {:.2} stop; contrast at middle grey {:.2} of plain sRGB.",
-            c.used,
-            c.spread_stops.max(0.01),
-            c.contrast()
-        );
-        MarkReading {
-            curve: Some(CurveView {
-                points_stops: c.points_stops().iter().map(|p| p.map(|v| round(v, 3))).collect(),
-                spread_stops: round(c.spread_stops, 4),
-                contrast: round(c.contrast(), 3),
-                left_out: c.left_out,
-            }),
-            says,
-            ..Default::default()
-        }
-    }
-
     /// Directions the marks read so far speak for.
     fn hints(&self) -> Vec<face::Hint> {
         let lights = fuse(self.evidence.clone());
@@ -610,50 +286,6 @@ impl<'a> Reader<'a> {
                 size: f.seen.log_size.filter(|(_, sd)| *sd < 0.7).map(|(l, _)| l.exp()),
             })
             .collect()
-    }
-
-    fn face(
-        &mut self,
-        id: &str,
-        points: &std::collections::BTreeMap<String, [f64; 2]>,
-        hints: &[face::Hint],
-    ) -> MarkReading {
-        let r = match face::read(self.photo, self.camera, points, (self.heads)(), hints) {
-            Ok(r) => r,
-            Err(problem) => return self.unread(id, "face_unread", &problem),
-        };
-        let zero = strongest(r.lights.iter());
-        let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
-        for s in r.lights {
-            self.witness(id, s, zero, None, false);
-        }
-        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
-            self.now.ambient = Some((stops(a - z), stops(sd)));
-        }
-        if r.clipped > 0.1 {
-            self.warn(id, "clipped", format!("{:.0} % of the face is clipped and weighs little.", 100.0 * r.clipped));
-        }
-        if r.maybe_second {
-            self.warn(
-                id,
-                "maybe_second",
-                "A second light would explain this face a little better, but not by enough to believe in it: catchlights would tell.",
-            );
-        }
-        let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));
-        MarkReading {
-            lights,
-            face: Some(FaceView {
-                turned_deg: turned,
-                turned_sd_deg: round(r.turn_sd_deg, 1),
-                nodded_deg: nodded,
-                tilted_deg: tilted,
-                map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
-                heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
-            }),
-            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
-            ..Default::default()
-        }
     }
 }
 

@@ -1,6 +1,6 @@
 //! All marks together: outliers set aside, lights named, ratios, look, exposure.
 
-use super::{FACING_DEG, MIRRORED_THING_STOPS, MIRRORING_PX, NEAR_LENS, Reader, degrees, round, stops};
+use super::{FACING_DEG, LENS_SIDE, MIRRORED_THING_STOPS, MIRRORING_PX, NEAR_LENS, Reader, degrees, round, stops};
 use crate::colour::cct_of_rgb;
 use crate::direction::fusion::{Fused, fuse};
 use crate::geometry::{AzEl, Vec3};
@@ -9,6 +9,7 @@ use crate::looks::{hardness, name_look};
 use crate::marks::{Mark, MarkKind};
 use crate::notation::{SlantLight, SlantLine};
 use crate::photo::Meter;
+use crate::placement;
 use crate::readings::*;
 use crate::sentence;
 use crate::tone::Encoding;
@@ -42,6 +43,7 @@ impl Reader<'_> {
             key.seen.log_size = crate::direction::fusion::inverse_variance(sizes);
             key.marks.extend(self.sizes.iter().map(|s| s.0.clone()));
         }
+        self.turn_by_clocks(&mut fused);
         let lights = self.lights(&fused);
         let calibrated = self.marks.encoding.as_ref().is_some_and(Encoding::is_calibrated);
         let ambient = self.fused_ambient();
@@ -64,6 +66,8 @@ impl Reader<'_> {
         let look =
             fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let look = look.map(|l| Look { side: self.side(&lights), ..l });
+        let colours = self.colours(&fused, &lights);
+        let questions = self.questions(&fused, &lights, ambient.as_ref());
         let exposure = self.exposure(meter);
         let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
@@ -72,6 +76,8 @@ impl Reader<'_> {
             ambient,
             by_mark: self.by_mark,
             ratios,
+            colours,
+            questions,
             look,
             exposure,
             slant,
@@ -142,6 +148,44 @@ impl Reader<'_> {
                 sentence::direction_words(at.azimuth_deg, at.elevation_deg)
             );
             self.warnings.push(Warning::on(&mark, "set_aside", text));
+        }
+    }
+
+    /// Outlines and shadows on no known plane tell only the side round the picture: they turn the key about the lens
+    /// axis, or disagree with it and are named.
+    fn turn_by_clocks(&mut self, fused: &mut [Fused]) {
+        let Some(key) = fused.first_mut() else { return };
+        for (mark, angle, sd) in std::mem::take(&mut self.clocks) {
+            let d = key.seen.direction;
+            let out = d.x.hypot(d.y);
+            // one axis of two
+            let own = key.seen.direction_sd / std::f64::consts::SQRT_2;
+            let round = own / out.max(1e-3);
+            let mut off = angle - d.y.atan2(d.x);
+            off = off.sin().atan2(off.cos());
+            if out < LENS_SIDE {
+                continue;
+            }
+            let both = round.hypot(sd);
+            if off.abs() > 3.0 * both {
+                let says = crate::geometry::clock_of(angle.cos(), angle.sin());
+                self.warnings.push(Warning::on(
+                    &mark,
+                    "clock_disagrees",
+                    format!(
+                        "This says light from {}, {:.0}° round the picture from the key: another light, or one of the marks is off.",
+                        sentence::clock_words(says),
+                        off.abs().to_degrees()
+                    ),
+                ));
+                continue;
+            }
+            let turn = off * round.powi(2) / both.powi(2);
+            let (s, c) = turn.sin_cos();
+            key.seen.direction = Vec3::new(d.x * c - d.y * s, d.x * s + d.y * c, d.z);
+            let round = round * sd / both * out;
+            key.seen.direction_sd = own.hypot(round);
+            key.marks.push(mark);
         }
     }
 
@@ -219,12 +263,21 @@ impl Reader<'_> {
             histogram[bin] += n;
         }
         let s = self.marks.exposure;
+        let placements = placement::placements(&self.patches);
         ExposureReading {
             clipped_fraction: round(m.clipped_fraction, 5),
             median_stops_from_grey: round(m.median_stops(), 2),
             ev100: s.map(|s| round(s.ev100(), 2)),
             incident_lux: s.map(|s| round(s.incident_lux(crate::exposure::C_DOME), 1)),
             grey_luminance: s.map(|s| round(s.reflected_luminance(crate::exposure::K_REFLECTED), 2)),
+            zones: placement::zones(m),
+            clipped_areas: m
+                .clipped_areas
+                .iter()
+                .map(|a| ClippedBox { from: a.from, to: a.to, share: round(a.share, 5) })
+                .collect(),
+            correction: placement::correction(&placements, s.as_ref()),
+            placements,
             histogram: histogram.iter().map(|n| round(*n as f64 / total as f64, 5)).collect(),
         }
     }

@@ -1,0 +1,66 @@
+//! Differences of colour: between lights seen by one mark, and between the sides of one material.
+
+use super::{Reader, round};
+use crate::colour::ColourShift;
+use crate::direction::fusion::Fused;
+use crate::marks::PatchRole;
+use crate::readings::{ColourDifference, Light, PatchReading};
+
+/// Relative error of a channel's mean on a ball or in a catchlight.
+const LIGHT_ERROR: f64 = 0.04;
+
+impl Reader<'_> {
+    pub(super) fn colours(&self, fused: &[Fused], lights: &[Light]) -> Vec<ColourDifference> {
+        let mut out = Vec::new();
+        if let Some(key) = fused.first() {
+            for (f, l) in fused.iter().zip(lights).skip(1) {
+                let shared = f.colours.iter().filter_map(|(mark, rgb)| {
+                    let (_, of_key) = key.colours.iter().find(|k| &k.0 == mark)?;
+                    Some((mark.clone(), ColourShift::between(*rgb, *of_key, LIGHT_ERROR)?))
+                });
+                let best = shared.min_by(|a, b| a.1.mired_sd.total_cmp(&b.1.mired_sd));
+                out.extend(best.map(|(mark, s)| difference(&l.role, "key", s, vec![mark])));
+            }
+        }
+        out.extend(self.sides());
+        out
+    }
+
+    fn sides(&self) -> Option<ColourDifference> {
+        let of = |role: PatchRole| self.patches.iter().find(|p| p.1 == role);
+        let (lit, shadow) = (of(PatchRole::Lit)?, of(PatchRole::Shadow)?);
+        let error = |p: &PatchReading| p.spread_stops * std::f64::consts::LN_2 / (p.pixels as f64).sqrt().min(6.0);
+        let s = ColourShift::between(shadow.2.rgb, lit.2.rgb, 0.015f64.hypot(error(&lit.2)).hypot(error(&shadow.2)))?;
+        Some(difference("shadow side", "lit side", s, vec![shadow.0.clone(), lit.0.clone()]))
+    }
+}
+
+fn difference(of: &str, against: &str, s: ColourShift, evidence: Vec<String>) -> ColourDifference {
+    let told = s.mired.abs() > 2.0 * s.mired_sd;
+    let warmer = if s.mired > 0.0 { "warmer" } else { "cooler" };
+    let amount = format!("{:.0} ± {:.0} mired", s.mired.abs(), s.mired_sd);
+    let says = if s.is_coloured() {
+        let tint = if s.duv > 0.0 { "greener" } else { "pinker" };
+        format!(
+            "The {of} is {tint} than any warmer or cooler lamp beside the {against} (Duv {:+.3}): a coloured wall or cloth nearby, mixed lamps or a gel explain it better than a change of temperature.",
+            s.duv
+        )
+    } else if told {
+        format!(
+            "The {of} is {amount} {warmer} than the {against}; a filter of {:+.0} mired on it makes them alike.",
+            -s.mired
+        )
+    } else {
+        format!("The {of} has the colour of the {against} as far as can be told ({amount} {warmer}).")
+    };
+    ColourDifference {
+        of: of.into(),
+        against: against.into(),
+        mired: round(s.mired, 1),
+        mired_sd: round(s.mired_sd, 1),
+        duv: round(s.duv, 4),
+        filter_mired: (told && !s.is_coloured()).then(|| round(-s.mired, 0)),
+        says,
+        evidence,
+    }
+}

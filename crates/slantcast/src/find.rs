@@ -1,0 +1,36 @@
+//! `slantcast find`: proposed marks for a picture.
+
+use crate::Failure;
+use light::find::{Subject, as_marks, find};
+use std::path::Path;
+
+/// Subject as typed.
+#[derive(Debug, Clone, Copy, clap::ValueEnum)]
+pub enum On {
+    /// People: eyes.
+    Portrait,
+    /// Ball probes.
+    Ball,
+    /// Things: cylinders, shadow edges.
+    Product,
+}
+
+/// Prints marks; what was seen goes to standard error.
+pub fn run(image: &Path, subject: Option<On>) -> Result<(), Failure> {
+    let photo = crate::read::load_picture(image)?.photo;
+    let subject = subject.map(|s| match s {
+        On::Portrait => Subject::Portrait,
+        On::Ball => Subject::Ball,
+        On::Product => Subject::Product,
+    });
+    let found = find(&photo, subject);
+    for p in &found {
+        eprintln!("{}: {} ({:.2})", p.mark.id, p.why, p.strength);
+    }
+    if found.is_empty() {
+        eprintln!("Nothing found. Faces are found in the browser; everything can be marked by hand.");
+    }
+    let text = serde_json::to_string_pretty(&as_marks(&found)).map_err(anyhow::Error::from)?;
+    println!("{text}");
+    Ok(())
+}
