@@ -11,12 +11,18 @@ use crate::units::Kelvin;
 /// CIE 1931 chromaticity of linear sRGB (IEC 61966-2-1 primaries, D65 white).
 /// `None` for black.
 pub fn chromaticity(rgb: [f64; 3]) -> Option<(f64, f64)> {
-    let [r, g, b] = rgb;
-    let x = 0.412_456_4 * r + 0.357_576_1 * g + 0.180_437_5 * b;
-    let y = 0.212_672_9 * r + 0.715_152_2 * g + 0.072_175_0 * b;
-    let z = 0.019_333_9 * r + 0.119_192_0 * g + 0.950_304_1 * b;
+    let [x, y, z] = xyz_of_linear(rgb);
     let sum = x + y + z;
     (sum > 1e-9).then(|| (x / sum, y / sum))
+}
+
+/// CIE XYZ of linear sRGB (IEC 61966-2-1).
+fn xyz_of_linear([r, g, b]: [f64; 3]) -> [f64; 3] {
+    [
+        0.412_456_4 * r + 0.357_576_1 * g + 0.180_437_5 * b,
+        0.212_672_9 * r + 0.715_152_2 * g + 0.072_175_0 * b,
+        0.019_333_9 * r + 0.119_192_0 * g + 0.950_304_1 * b,
+    ]
 }
 
 /// CCT of a neutral surface's linear sRGB, as the file's white balance has it, rounded to 10 K; `None` where the colour is

@@ -1,8 +1,9 @@
 //! A rim: the bright edge a light from behind draws along an outline.
 //!
-//! On a round form of radius `R` a light at the angle `t` from the lens axis (over 90 degrees) reaches
-//! normals within 90 degrees of it, so the lit band seen at the outline is `w = R (1 + cos t)` wide, towards
-//! the side it comes from. Common geometry of a sphere lit from behind (the crescent of the moon).
+//! On a round matte form of radius `R` a light at the angle `t` from the lens axis (over 90 degrees) reaches
+//! normals within 90 degrees of it: the lit band at the outline is `R (1 + cos t)` wide (the crescent of the
+//! moon), and at the offset `s R` from the axis it is `s sin t + sqrt(1 - s^2) cos t` bright. Where it has the
+//! share `f` of its brightness at the outline, `tan t = -sqrt(1 - s^2) / (s - f)`.
 
 use crate::photo::Photo;
 use crate::solve::median;
@@ -39,6 +40,9 @@ pub enum RimProblem {
 /// Parallel lines, pixels apart, to each side of the drawn one.
 const LINES: i32 = 3;
 
+/// Share of a rim's brightness at which its foot is taken: low enough to reach in, high enough over noise.
+const FOOT: f64 = 0.25;
+
 /// Reads a rim crossed by the line from `inside` to `outside`.
 ///
 /// # Errors
@@ -59,6 +63,7 @@ pub fn read(
     let n = (length / STEP) as usize + 1;
     let mut clipped_any = false;
     let mut widths = Vec::new();
+    let mut feet = Vec::new();
     let mut overs = Vec::new();
     let mut whole = 0;
     for k in -LINES..=LINES {
@@ -94,6 +99,7 @@ pub fn read(
         let inner = cross(f64::midpoint(base, row[top]), top, false);
         let outer = cross(f64::midpoint(after, row[top]), top, true);
         widths.push(outer - inner);
+        feet.push(outer - cross(base + FOOT * (row[top] - base), top, false));
         overs.push((row[top] / base.max(1e-4)).log2());
         let at = top as f64 * STEP;
         let (x, y) = (inside[0] + ux * at - uy * o, inside[1] + uy * at + ux * o);
@@ -107,13 +113,18 @@ pub fn read(
     }
     let mut copy = widths.clone();
     let width = median(&mut copy);
-    let mut apart: Vec<f64> = widths.iter().map(|w| (w - width).abs()).collect();
+    let mut copy = feet.clone();
+    let foot = median(&mut copy);
+    let mut apart: Vec<f64> = feet.iter().map(|w| (w - foot).abs()).collect();
     let spread = 1.48 * median(&mut apart) + 0.5;
     let off_axis = radius_px.filter(|r| *r > 2.0).map(|r| {
-        let angle = |w: f64| (w / r - 1.0).clamp(-1.0, 1.0).acos();
-        // neither is a form a sphere nor is half height the end of the lit part
-        let error = 0.5 * (angle((width - spread).max(0.0)) - angle(width + spread));
-        (angle(width), error.abs().hypot(0.2))
+        let angle = |w: f64| {
+            let s = (1.0 - w / r).clamp(FOOT + 0.01, 1.0);
+            std::f64::consts::PI - ((1.0 - s * s).sqrt()).atan2(s - FOOT)
+        };
+        // no form is quite a sphere
+        let error = 0.5 * (angle((foot - spread).max(0.0)) - angle(foot + spread));
+        (angle(foot), error.abs().hypot(0.2))
     });
     Ok(RimReading {
         width_px: width,

@@ -2,9 +2,35 @@
 //! number; "common practice" and "from memory" are said where there is none.
 
 mod balls_and_eyes;
+mod bracket;
+mod colour;
 mod direction_and_size;
 mod evidence;
 mod exposure_and_levels;
+mod finding;
 mod formats;
+mod outlines;
+mod placement;
 mod verdict_and_set;
 mod wedge;
+
+use light::photo::{Photo, Samples};
+use light::tone::{Encoding, linear_to_srgb};
+
+/// An 8-bit sRGB picture of a function of pixel position, averaged over the pixel.
+fn paint(w: u32, h: u32, f: impl Fn(f64, f64) -> f64) -> Photo {
+    let mut rgb = Vec::new();
+    for y in 0..h {
+        for x in 0..w {
+            let mut sum = 0.0;
+            for i in 0..8 {
+                for j in 0..2 {
+                    sum +=
+                        f(f64::from(x) + (f64::from(i) + 0.5) / 8.0, f64::from(y) + (f64::from(j) + 0.5) / 2.0) / 16.0;
+                }
+            }
+            rgb.extend([(255.0 * linear_to_srgb(sum)).round() as u8; 3]);
+        }
+    }
+    Photo::new(w, h, Samples::U8(rgb), &Encoding::Srgb).unwrap()
+}

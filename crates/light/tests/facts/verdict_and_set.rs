@@ -90,6 +90,8 @@ fn readings(lights: Vec<Light>, ratio: Option<f64>, catchlights: usize) -> Readi
         lights,
         ambient: None,
         by_mark,
+        colours: vec![],
+        questions: vec![],
         ratios: ratio.map(|d| light::levels::ratios(d, [d - 0.3, d + 0.3], vec!["p".into()])),
         look: None,
         exposure: ExposureReading::default(),
@@ -161,6 +163,7 @@ fn clipping_on_the_lit_side_is_a_fault() {
         spread_stops: 0.1,
         clipped_fraction: c,
         pixels: 100,
+        rgb: [0.18; 3],
     };
     r.by_mark.insert("p".into(), MarkReading { patch: Some(patch(0.2)), ..Default::default() });
     assert_eq!(outcome(&r, "gentle", "clipping_lit"), Some(Outcome::Fault));

@@ -1,0 +1,70 @@
+//! Exposure: zones, where marked parts lie, and what corrects it.
+
+use crate::paint;
+use light::exposure::Settings;
+use light::marks::Marks;
+use light::placement::{nominal_iso, ways};
+use light::read::read;
+use light::tone::MIDDLE_GREY;
+use serde_json::json;
+
+fn marks(patches: &[(&str, f64, f64)]) -> Marks {
+    let square = |x: f64| json!([[x, 10.0], [x + 20.0, 10.0], [x + 20.0, 30.0], [x, 30.0]]);
+    let list: Vec<_> = patches
+        .iter()
+        .enumerate()
+        .map(|(i, (role, x, _))| json!({"id": format!("p{i}"), "kind": "patch", "role": role, "polygon": square(*x)}))
+        .collect();
+    Marks::from_value(json!({"format": "slant-marks/1", "marks": list,
+        "exposure": {"f_number": 8.0, "shutter_s": 0.008, "iso": 200}}))
+    .unwrap()
+}
+
+#[test]
+fn a_grey_card_a_stop_under_asks_for_a_stop() {
+    // Common practice: opening by one stop from f/8 is f/5.6; from 1/125 it is 1/60 (exactly 1/62.5); ISO 200 to 400.
+    let photo = paint(100, 40, |_, _| MIDDLE_GREY / 2.0);
+    let e = read(&photo, &marks(&[("grey18", 10.0, 0.0)]), None, &|| &[]).exposure;
+    assert!((e.placements[0].stops_from_grey + 1.0).abs() < 0.03, "{:?}", e.placements);
+    let c = e.correction.unwrap();
+    assert!((c.stops - 0.8).abs() < 0.11 && c.agreed, "{c:?}");
+    let w = ways(&Settings { f_number: 8.0, shutter_s: 0.008, iso: 200.0 }, 1.0);
+    let to = |by: &str| w.iter().find(|k| k.by == by).unwrap().to.clone();
+    assert_eq!((to("aperture").as_str(), to("ISO").as_str()), ("f/5.6", "400"));
+    assert_eq!(to("shutter"), "1/62");
+}
+
+#[test]
+fn parts_that_pull_both_ways_are_a_matter_of_contrast() {
+    // White at grey and black at grey: no exposure suits both.
+    let photo = paint(100, 40, |_, _| MIDDLE_GREY);
+    let e = read(&photo, &marks(&[("white", 10.0, 0.0), ("black", 60.0, 0.0)]), None, &|| &[]).exposure;
+    assert!(!e.correction.unwrap().agreed);
+    // and a part that lies where it should asks for nothing
+    let fine = read(&photo, &marks(&[("grey18", 10.0, 0.0)]), None, &|| &[]).exposure;
+    assert!(fine.correction.is_none() && fine.placements[0].off_stops == 0.0);
+}
+
+#[test]
+fn zones_hold_the_whole_picture_and_clipped_areas_are_found_where_they_are() {
+    let photo = paint(400, 200, |x, y| {
+        let burnt = (x - 300.0).hypot(y - 100.0) < 40.0 || (x < 40.0 && y < 20.0);
+        if burnt { 2.0 } else { MIDDLE_GREY * if x < 200.0 { 1.0 } else { 0.1 } }
+    });
+    let e = read(&photo, &Marks::default(), None, &|| &[]).exposure;
+    let sum: f64 = e.zones.iter().map(|z| z.share).sum();
+    assert!((sum - 1.0).abs() < 1e-3, "{:?}", e.zones);
+    let middle = e.zones.iter().find(|z| z.name == "middle").unwrap();
+    assert!((middle.share - 0.49).abs() < 0.01, "{middle:?}");
+    assert_eq!(e.clipped_areas.len(), 2);
+    let a = e.clipped_areas[0];
+    // area of the disc over the picture's: pi 40^2 / 80000
+    assert!((a.share - 0.0628).abs() < 0.002, "{a:?}");
+    assert!((a.from[0] - 260.0).abs() < 4.0 && (a.to[1] - 140.0).abs() < 4.0, "{a:?}");
+}
+
+#[test]
+fn iso_speeds_are_named_as_cameras_name_them() {
+    // ISO 12232 preferred numbers in thirds; 125 to 160 is a third of a stop (common practice).
+    assert_eq!([126.0, 158.7, 800.0, 1008.0, 50.0].map(nominal_iso), [125, 160, 800, 1000, 50]);
+}
