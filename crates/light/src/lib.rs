@@ -26,6 +26,7 @@ pub mod levels;
 pub mod looks;
 pub mod luminaire;
 pub mod marks;
+pub mod methods;
 pub mod notation;
 pub mod photo;
 pub mod placement;

@@ -88,6 +88,11 @@ impl Photo {
         photo
     }
 
+    /// The samples as they are stored.
+    pub fn samples(&self) -> &Samples {
+        &self.samples
+    }
+
     /// Whether the samples are linear light themselves.
     pub fn is_linear(&self) -> bool {
         matches!(*self.samples, Samples::Linear(_))

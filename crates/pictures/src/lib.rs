@@ -7,12 +7,14 @@
 mod decode;
 mod facts;
 mod preview;
+mod stops_map;
 mod strip;
 
 pub use decode::{Decoded, Limits, decode};
 pub use facts::Facts;
 pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
-pub use strip::without_location;
+pub use stops_map::{MAP_STEP, MAP_STOPS, map_colour, stops_map};
+pub use strip::{storable, without_location};
 
 /// Why a file was not taken. The text is one sentence for the person who sent it.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]

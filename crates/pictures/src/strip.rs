@@ -3,13 +3,16 @@
 //! Only a short list of Exif fields survives (orientation, aperture, shutter, ISO, focal lengths,
 //! time, camera model). XMP, IPTC, comments and maker notes go. Pixels are not touched.
 
+use crate::Refusal;
 use bytes::Bytes;
 use exif::experimental::Writer;
 use exif::{Exif, In, Reader, Tag};
 use img_parts::jpeg::{Jpeg, markers};
 use img_parts::png::Png;
 use img_parts::webp::WebP;
+use image::{DynamicImage, ImageBuffer, ImageFormat};
 use img_parts::{ImageEXIF, ImageICC};
+use light::photo::{Photo, Samples};
 use std::io::Cursor;
 
 const KEPT: [Tag; 10] = [
@@ -26,7 +29,7 @@ const KEPT: [Tag; 10] = [
 ];
 
 /// The same picture without location and other personal data. `None` for formats that cannot be
-/// rewritten without loss here (the caller then stores a converted copy or refuses).
+/// rewritten here; [`storable`] makes a copy of those.
 pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
     let data = Bytes::copy_from_slice(bytes);
     let mut out = Vec::with_capacity(bytes.len());
@@ -62,6 +65,35 @@ pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
         return None;
     }
     Some(out)
+}
+
+/// What is stored of a picture, with its media type: the file without location where that leaves the pixels untouched
+/// (JPEG, PNG, WebP); else a copy without loss and without anything beside the pixels, PNG for TIFF and BMP, OpenEXR for
+/// linear ones.
+///
+/// # Errors
+/// [`Refusal::Damaged`] if the copy cannot be written.
+pub fn storable(bytes: &[u8], photo: &Photo) -> Result<(Vec<u8>, &'static str), Refusal> {
+    if let Some(out) = without_location(bytes) {
+        let kind = if bytes.starts_with(&[0xff, 0xd8]) {
+            "image/jpeg"
+        } else if bytes.starts_with(b"RIFF") {
+            "image/webp"
+        } else {
+            "image/png"
+        };
+        return Ok((out, kind));
+    }
+    let (w, h) = (photo.width(), photo.height());
+    let img = match photo.samples() {
+        Samples::Linear(v) => return Ok((crate::encode_exr(w, h, v.clone())?, "image/x-exr")),
+        Samples::U8(v) => ImageBuffer::from_raw(w, h, v.clone()).map(DynamicImage::ImageRgb8),
+        Samples::U16(v) => ImageBuffer::from_raw(w, h, v.clone()).map(DynamicImage::ImageRgb16),
+    };
+    let img = img.ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
+    let mut out = Cursor::new(Vec::new());
+    img.write_to(&mut out, ImageFormat::Png).map_err(|e| Refusal::Damaged(e.to_string()))?;
+    Ok((out.into_inner(), "image/png"))
 }
 
 fn kept_exif(raw: &[u8]) -> Option<Bytes> {

@@ -2,6 +2,7 @@
 
 use crate::App;
 use crate::accounts::Me;
+use crate::calibration::Calibration;
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
@@ -50,6 +51,10 @@ pub struct FrameView {
     pub file_name: String,
     /// What the file says.
     pub facts: Facts,
+    /// The film it was grabbed from, if it was.
+    pub film: Option<String>,
+    /// Seconds from the film's start.
+    pub time_s: Option<f64>,
 }
 
 /// A case.
@@ -67,6 +72,8 @@ pub struct CaseView {
     pub version: i64,
     /// Its frames, oldest first.
     pub frames: Vec<FrameView>,
+    /// The tone curve its frames are read through, if its camera was calibrated.
+    pub calibration: Option<Calibration>,
 }
 
 #[derive(sqlx::FromRow)]
@@ -76,27 +83,38 @@ struct CaseRow {
     brief: String,
     note: String,
     version: i64,
+    calibration: Option<Jsonb<Calibration>>,
 }
 
 /// The case if it is theirs, else 404.
-async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
+pub(crate) async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
     let row: Option<CaseRow> =
-        sqlx::query_as("select id, title, brief, note, version from cases where id = $1 and owner = $2")
+        sqlx::query_as("select id, title, brief, note, version, calibration from cases where id = $1 and owner = $2")
             .bind(id)
             .bind(me)
             .fetch_optional(&app.pool)
             .await?;
     let row = row.ok_or_else(|| Problem::not_found("There is no such case among yours."))?;
-    let frames: Vec<(Uuid, String, String, Jsonb<Facts>)> =
-        sqlx::query_as("select id, role, file_name, facts from frames where case_id = $1 order by created_at, id")
-            .bind(id)
-            .fetch_all(&app.pool)
-            .await?;
+    type Row = (Uuid, String, String, Jsonb<Facts>, Option<String>, Option<f64>);
+    let frames: Vec<Row> = sqlx::query_as(
+        "select id, role, file_name, facts, film, time_s from frames where case_id = $1 order by created_at, id",
+    )
+    .bind(id)
+    .fetch_all(&app.pool)
+    .await?;
     let frames = frames
         .into_iter()
-        .map(|(id, role, file_name, facts)| FrameView { id, role, file_name, facts: facts.0 })
+        .map(|(id, role, file_name, facts, film, time_s)| FrameView { id, role, file_name, facts: facts.0, film, time_s })
         .collect();
-    Ok(CaseView { id: row.id, title: row.title, brief: row.brief, note: row.note, version: row.version, frames })
+    Ok(CaseView {
+        id: row.id,
+        title: row.title,
+        brief: row.brief,
+        note: row.note,
+        version: row.version,
+        frames,
+        calibration: row.calibration.map(|c| c.0),
+    })
 }
 
 /// Whether the case is theirs; 404 if not.

@@ -2,6 +2,7 @@
 
 use crate::App;
 use crate::accounts::{NewAccount, create};
+use crate::frames::Sent;
 use crate::problem::Problem;
 use light::marks::Marks;
 use light::set::LightSet;
@@ -94,7 +95,7 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
             let marks = Marks::parse(shot.marks).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?;
             let file = format!("{}.jpg", shot.name);
             let frame =
-                crate::frames::add(app, id, account.id, &file, shot.jpeg.to_vec(), Some(marks)).await.map_err(plain)?;
+                crate::frames::add(app, id, account.id, Sent::reference(&file, shot.jpeg.to_vec()), Some(marks)).await.map_err(plain)?;
             if c.with_set {
                 let set = LightSet::parse(shot.set).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?.set;
                 crate::sets::file(app, id, account.id, preview(set)).await?;

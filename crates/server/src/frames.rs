@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::cases::{FrameView, must_own};
-use crate::problem::{Answer, Problem};
+use crate::problem::{Answer, Body, Problem};
 use crate::state::{Prepared, decode};
 use axum::Json;
 use axum::body::Body as HttpBody;
@@ -11,7 +11,7 @@ use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::Response;
 use light::marks::{CameraFacts, Marks};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use std::sync::Arc;
 use utoipa::{IntoParams, ToSchema};
@@ -20,7 +20,7 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(upload)).routes(routes!(picture))
+    OpenApiRouter::new().routes(routes!(upload)).routes(routes!(picture)).routes(routes!(stops_map)).routes(routes!(stops_scale)).routes(routes!(change_frame, remove_frame))
 }
 
 /// Longest sides of the copies.
@@ -30,6 +30,12 @@ const SIDES: [(&str, u32); 2] = [("view.jpg", 2000), ("thumb.jpg", 420)];
 #[derive(ToSchema)]
 #[allow(dead_code)]
 struct UploadForm {
+    /// reference (if absent), take, plate, probe or calibration.
+    role: Option<String>,
+    /// Name of the film it was grabbed from.
+    film: Option<String>,
+    /// Seconds from the film's start.
+    time_s: Option<f64>,
     #[schema(value_type = String, format = Binary)]
     file: Vec<u8>,
 }
@@ -45,22 +51,36 @@ struct Taken {
 /// Decodes, strips and makes copies; runs on a worker thread.
 fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
     let prepared = decode(bytes)?;
-    let Some(original) = pictures::without_location(bytes) else {
-        return Err(pictures::Refusal::NotAPicture {
-            hint: format!(
-                ": {} files are read by the command line only; export JPEG, PNG or WebP",
-                prepared.facts.format
-            ),
-        });
-    };
-    let media_type = match prepared.facts.format.as_str() {
-        "JPEG" => "image/jpeg",
-        "PNG" => "image/png",
-        _ => "image/webp",
-    };
+    let (original, media_type) = pictures::storable(bytes, &prepared.photo)?;
     let copies = pictures::previews(&prepared.photo, &SIDES.map(|s| s.1))?;
     let hash = Sha256::digest(&original).iter().map(|b| format!("{b:02x}")).collect();
     Ok(Taken { hash, original, copies, prepared, media_type })
+}
+
+/// A picture as it was sent.
+pub(crate) struct Sent {
+    pub name: String,
+    pub role: String,
+    pub film: Option<String>,
+    pub time_s: Option<f64>,
+    pub bytes: Vec<u8>,
+}
+
+impl Sent {
+    /// A reference picture.
+    pub fn reference(name: &str, bytes: Vec<u8>) -> Sent {
+        Sent { name: name.into(), role: "reference".into(), film: None, time_s: None, bytes }
+    }
+}
+
+/// What a picture may be for.
+const ROLES: [&str; 5] = ["reference", "take", "plate", "probe", "calibration"];
+
+fn check_role(role: &str) -> Answer<()> {
+    if ROLES.contains(&role) {
+        return Ok(());
+    }
+    Err(Problem::bad(format!("role: expected one of {}, found \"{role}\"", ROLES.join(", "))))
 }
 
 /// Takes a picture into a case; used by the route and by the demo data. Files first, then the row:
@@ -69,10 +89,10 @@ pub(crate) async fn add(
     app: &App,
     case: Uuid,
     author: Uuid,
-    name: &str,
-    bytes: Vec<u8>,
+    sent: Sent,
     marks: Option<Marks>,
 ) -> Answer<FrameView> {
+    let Sent { name, role, film, time_s, bytes } = sent;
     let taken =
         tokio::task::spawn_blocking(move || take_in(&bytes)).await?.map_err(|r| Problem::refused(r.to_string()))?;
     let facts = taken.prepared.facts.clone();
@@ -89,13 +109,16 @@ pub(crate) async fn add(
     let id = Uuid::now_v7();
     let file_name: String = name.chars().filter(|c| !c.is_control()).take(160).collect();
     let mut tx = app.pool.begin().await?;
-    sqlx::query("insert into frames (id, case_id, role, file_name, file_hash, media_type, facts) values ($1, $2, 'reference', $3, $4, $5, $6)")
+    sqlx::query("insert into frames (id, case_id, file_name, file_hash, media_type, facts, role, film, time_s) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)")
         .bind(id)
         .bind(case)
         .bind(&file_name)
         .bind(&taken.hash)
         .bind(taken.media_type)
         .bind(sqlx::types::Json(&facts))
+        .bind(&role)
+        .bind(&film)
+        .bind(time_s)
         .execute(&mut *tx)
         .await?;
     sqlx::query("insert into marks (frame_id, version, body, author) values ($1, 1, $2, $3)")
@@ -106,10 +129,11 @@ pub(crate) async fn add(
         .await?;
     sqlx::query("update cases set updated_at = now() where id = $1").bind(case).execute(&mut *tx).await?;
     tx.commit().await?;
-    Ok(FrameView { id, role: "reference".into(), file_name, facts })
+    Ok(FrameView { id, role, file_name, facts, film, time_s })
 }
 
-/// Send the picture of a case (field `file`): JPEG, PNG or WebP. Its location is removed.
+/// Send a picture of a case (field `file`, after the fields that belong to it): JPEG, PNG, WebP, TIFF, BMP, OpenEXR or
+/// Radiance HDR. Its location is removed.
 #[utoipa::path(post, path = "/cases/{id}/frames", tag = "frames", params(("id" = Uuid, Path)),
     request_body(content = UploadForm, content_type = "multipart/form-data"),
     responses((status = 201, body = FrameView), (status = 404, body = Problem), (status = 422, body = Problem)))]
@@ -121,16 +145,32 @@ async fn upload(
 ) -> Answer<(StatusCode, Json<FrameView>)> {
     must_own(&app, me.id, case).await?;
     let heavy = || Problem::refused(pictures::Refusal::TooHeavy { found: 82, most: 80 }.to_string());
+    let mut sent = Sent::reference("picture", Vec::new());
+    // What belongs to the picture comes before it.
     while let Some(field) = form.next_field().await.map_err(|e| Problem::bad(e.body_text()))? {
-        if field.name() != Some("file") {
-            continue;
+        let part = field.name().unwrap_or_default().to_owned();
+        if part == "file" {
+            sent.name = field.file_name().unwrap_or("picture").to_owned();
+            let bytes = field.bytes().await.map_err(|e| {
+                if e.status() == StatusCode::PAYLOAD_TOO_LARGE { heavy() } else { Problem::bad(e.body_text()) }
+            })?;
+            sent.bytes = bytes.to_vec();
+            let frame = add(&app, case, me.id, sent, None).await?;
+            return Ok((StatusCode::CREATED, Json(frame)));
         }
-        let name = field.file_name().unwrap_or("picture").to_owned();
-        let bytes = field.bytes().await.map_err(|e| {
-            if e.status() == StatusCode::PAYLOAD_TOO_LARGE { heavy() } else { Problem::bad(e.body_text()) }
-        })?;
-        let frame = add(&app, case, me.id, &name, bytes.to_vec(), None).await?;
-        return Ok((StatusCode::CREATED, Json(frame)));
+        let text = field.text().await.map_err(|e| Problem::bad(e.body_text()))?;
+        match part.as_str() {
+            "role" => {
+                check_role(&text)?;
+                sent.role = text;
+            }
+            "film" => sent.film = Some(text.chars().filter(|c| !c.is_control()).take(160).collect()),
+            "time_s" => {
+                let t = text.parse::<f64>().ok().filter(|t| t.is_finite() && *t >= 0.0);
+                sent.time_s = Some(t.ok_or_else(|| Problem::bad("time_s: expected seconds from the film's start"))?);
+            }
+            _ => {}
+        }
     }
     Err(Problem::bad("No picture was sent: the form needs a field named file."))
 }
@@ -158,6 +198,7 @@ pub(crate) async fn owned(app: &App, me: Uuid, frame: Uuid) -> Answer<Owned> {
 
 /// Which copy.
 #[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
 struct Size {
     /// `view` (at most 2000 pixels), `thumb` (at most 420) or `original`.
     size: Option<String>,
@@ -186,4 +227,78 @@ async fn picture(
         .header(header::CONTENT_DISPOSITION, "inline")
         .body(HttpBody::from(bytes))
         .map_err(Problem::internal)
+}
+
+/// The picture as a map of stops from middle grey (PNG, at most 1200 pixels): half-stop steps from six under to two and a half
+/// over; what is clipped is hatched. Read through the encoding its marks or its case declare.
+#[utoipa::path(get, path = "/frames/{id}/map", tag = "frames", params(("id" = Uuid, Path)),
+    responses((status = 200, content_type = "image/png"), (status = 404, body = Problem)))]
+async fn stops_map(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Response> {
+    let f = owned(&app, me.id, id).await?;
+    let encoding = crate::marks::encoding_of(&app, id).await?;
+    let prepared = app.prepared(&f.hash).await?;
+    let png = tokio::task::spawn_blocking(move || match encoding {
+        Some(e) => pictures::stops_map(&prepared.photo.under(&e), 1200),
+        None => pictures::stops_map(&prepared.photo, 1200),
+    })
+    .await?
+    .map_err(|r| Problem::refused(r.to_string()))?;
+    Response::builder()
+        .header(header::CONTENT_TYPE, "image/png")
+        .header(header::CACHE_CONTROL, "private, no-cache")
+        .body(HttpBody::from(png))
+        .map_err(Problem::internal)
+}
+
+/// A step of the map of stops.
+#[derive(Serialize, ToSchema)]
+pub struct ScaleStep {
+    /// Lower end in stops from middle grey.
+    pub from_stops: f64,
+    /// Colour as #rrggbb.
+    pub colour: String,
+}
+
+/// The colours of the map of stops, dark to light.
+#[utoipa::path(get, path = "/stops-scale", tag = "tables", responses((status = 200, body = Vec<ScaleStep>)))]
+async fn stops_scale() -> Json<Vec<ScaleStep>> {
+    let [low, high] = pictures::MAP_STOPS;
+    let steps = ((high - low) / pictures::MAP_STEP).round() as usize;
+    let step = |k: usize| {
+        let from_stops = low + k as f64 * pictures::MAP_STEP;
+        let [r, g, b] = pictures::map_colour(from_stops + 0.01);
+        ScaleStep { from_stops, colour: format!("#{r:02x}{g:02x}{b:02x}") }
+    };
+    Json((0..steps).map(step).collect())
+}
+
+/// What a picture is for.
+#[derive(Deserialize, ToSchema)]
+pub struct FrameEdit {
+    /// reference, take, plate, probe or calibration.
+    pub role: String,
+}
+
+/// Say what a picture is for.
+#[utoipa::path(patch, path = "/frames/{id}", tag = "frames", params(("id" = Uuid, Path)), request_body = FrameEdit,
+    responses((status = 204), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn change_frame(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(edit): Body<FrameEdit>,
+) -> Answer<StatusCode> {
+    owned(&app, me.id, id).await?;
+    check_role(&edit.role)?;
+    sqlx::query("update frames set role = $2 where id = $1").bind(id).bind(&edit.role).execute(&app.pool).await?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// Remove a picture with its marks from its case.
+#[utoipa::path(delete, path = "/frames/{id}", tag = "frames", params(("id" = Uuid, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+async fn remove_frame(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<StatusCode> {
+    owned(&app, me.id, id).await?;
+    sqlx::query("delete from frames where id = $1").bind(id).execute(&app.pool).await?;
+    Ok(StatusCode::NO_CONTENT)
 }

@@ -4,6 +4,7 @@
 //! `pictures`; PostgreSQL is the record, pictures lie in an object store.
 
 mod accounts;
+mod calibration;
 mod cases;
 mod demo;
 mod frames;
@@ -13,6 +14,7 @@ mod plans;
 mod problem;
 mod sessions;
 mod sets;
+mod shot;
 mod state;
 mod store;
 mod tables;
@@ -65,10 +67,12 @@ fn api() -> OpenApiRouter<App> {
     OpenApiRouter::with_openapi(ApiDoc::openapi())
         .merge(accounts::routes())
         .merge(cases::routes())
+        .merge(calibration::routes())
         .merge(frames::routes())
         .merge(marks::routes())
         .merge(plans::routes())
         .merge(sets::routes())
+        .merge(shot::routes())
         .merge(tables::routes())
 }
 
@@ -107,7 +111,7 @@ pub fn router(app: App, web: &std::path::Path) -> Router {
     let (routes, doc) = OpenApiRouter::new().nest("/api", api()).split_for_parts();
     let index = web.join("index.html");
     let files = ServeDir::new(web).fallback(ServeFile::new(index));
-    let csp = "default-src 'self'; img-src 'self' blob: data:; style-src 'self'; script-src 'self'; \
+    let csp = "default-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; style-src 'self'; script-src 'self'; \
                object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
     let set = |name: &'static str, value: &'static str| {
         SetResponseHeaderLayer::if_not_present(HeaderName::from_static(name), HeaderValue::from_static(value))
@@ -145,7 +149,7 @@ async fn same_origin(request: Request, next: Next) -> Response {
 /// Built assets carry a hash in their name and never change; everything else is asked for anew.
 /// The face finder compiles code at run time: it lives in a frame of its own that may, and that nobody
 /// else may show.
-const FINDER_POLICY: &str = "default-src 'self'; img-src 'self' blob: data:; object-src 'none'; base-uri 'none'; \
+const FINDER_POLICY: &str = "default-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; object-src 'none'; base-uri 'none'; \
      script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval' blob:; form-action 'none'; frame-ancestors 'self'";
 
 async fn cache_rules(request: Request, next: Next) -> Response {

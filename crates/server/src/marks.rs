@@ -2,25 +2,32 @@
 
 use crate::App;
 use crate::accounts::Me;
+use crate::calibration;
 use crate::frames::owned;
 use crate::problem::{Answer, Body, Problem};
 use crate::state::Prepared;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use light::CORE_VERSION;
 use light::critique::Verdict;
+use light::find::{Proposal, Sought};
 use light::marks::Marks;
 use light::readings::Readings;
+use light::tone::Encoding;
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use std::sync::{Arc, Mutex};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(current_marks, save_marks)).routes(routes!(try_out)).routes(routes!(verdict))
+    OpenApiRouter::new()
+        .routes(routes!(current_marks, save_marks))
+        .routes(routes!(try_out))
+        .routes(routes!(find_marks))
+        .routes(routes!(verdict))
 }
 
 /// Marks with their version and what they say.
@@ -44,10 +51,34 @@ pub struct MarksEdit {
     pub marks: serde_json::Value,
 }
 
+/// The encoding a frame is read through: its marks', else its case's.
+pub(crate) async fn encoding_of(app: &App, frame: Uuid) -> Answer<Option<Encoding>> {
+    let own: Option<Jsonb<Encoding>> = sqlx::query_scalar(
+        "select body -> 'encoding' from marks where frame_id = $1 order by version desc limit 1",
+    )
+    .bind(frame)
+    .fetch_optional(&app.pool)
+    .await?
+    .flatten();
+    match own {
+        Some(e) => Ok(Some(e.0)),
+        None => calibration::of_frame(app, frame).await,
+    }
+}
+
+/// Marks as they are read: under the case's tone curve unless they declare their own encoding.
+async fn calibrated(app: &App, frame: Uuid, marks: &Marks) -> Answer<Marks> {
+    let mut marks = marks.clone();
+    if marks.encoding.is_none() {
+        marks.encoding = calibration::of_frame(app, frame).await?;
+    }
+    Ok(marks)
+}
+
 /// Reads on a worker thread: handlers stay free.
-async fn read(app: &App, hash: &str, marks: &Marks) -> Answer<Readings> {
+async fn read(app: &App, hash: &str, frame: Uuid, marks: &Marks) -> Answer<Readings> {
     let prepared = app.prepared(hash).await?;
-    let marks = marks.clone();
+    let marks = calibrated(app, frame, marks).await?;
     Ok(tokio::task::spawn_blocking(move || read_now(&prepared, &marks)).await?)
 }
 
@@ -74,7 +105,7 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
     let readings = match kept {
         Some(r) => r.0,
         None => {
-            let r = read(app, hash, &marks).await?;
+            let r = read(app, hash, frame, &marks).await?;
             keep(app, frame, version, &r).await?;
             r
         }
@@ -131,7 +162,7 @@ async fn save_marks(
         return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
-    let readings = read(&app, &f.hash, &marks).await?;
+    let readings = read(&app, &f.hash, id, &marks).await?;
     keep(&app, id, edit.version + 1, &readings).await?;
     Ok(Json(MarkedFrame { version: edit.version + 1, marks, readings }))
 }
@@ -147,6 +178,7 @@ async fn try_out(
 ) -> Answer<Json<Readings>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
+    let marks = calibrated(&app, id, &marks).await?;
     let prepared = app.prepared(&f.hash).await?;
     let readings = tokio::task::spawn_blocking(move || {
         let memory = prepared.memories.lock().ok().map(|mut m| m.get_or_insert((me.id, id), Arc::default).clone());
@@ -159,6 +191,29 @@ async fn try_out(
     })
     .await?;
     Ok(Json(readings))
+}
+
+/// What to look for.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct FindOptions {
+    /// portrait, ball or product: only marks that go with it.
+    #[param(inline)]
+    subject: Option<Sought>,
+}
+
+/// Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges. Nothing is saved.
+#[utoipa::path(post, path = "/frames/{id}/find", tag = "marks", params(("id" = Uuid, Path), FindOptions),
+    responses((status = 200, body = Vec<Proposal>), (status = 404, body = Problem)))]
+async fn find_marks(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Query(options): Query<FindOptions>,
+) -> Answer<Json<Vec<Proposal>>> {
+    let f = owned(&app, me.id, id).await?;
+    let prepared = app.prepared(&f.hash).await?;
+    Ok(Json(tokio::task::spawn_blocking(move || light::find::find(&prepared.photo, options.subject)).await?))
 }
 
 /// The verdict on a frame by its case's brief.

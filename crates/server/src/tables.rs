@@ -4,6 +4,7 @@ use crate::App;
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use light::critique::{Brief, briefs};
+use light::methods::{Method, methods};
 use light::notation::SlantLine;
 use light::rebuild::{Modifier, kit};
 use light::wedge::{GreyTarget, targets};
@@ -16,6 +17,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
         .routes(routes!(grey_targets))
         .routes(routes!(all_briefs))
+        .routes(routes!(all_methods))
         .routes(routes!(all_modifiers))
         .routes(routes!(parse_slant))
 }
@@ -30,6 +32,12 @@ async fn all_briefs() -> Json<Vec<Brief>> {
 #[utoipa::path(get, path = "/kit", tag = "tables", responses((status = 200, body = Vec<Modifier>)))]
 async fn all_modifiers() -> Json<Vec<Modifier>> {
     Json(kit().to_vec())
+}
+
+/// How each kind of mark is read.
+#[utoipa::path(get, path = "/methods", tag = "tables", responses((status = 200, body = Vec<Method>)))]
+async fn all_methods() -> Json<Vec<Method>> {
+    Json(methods().to_vec())
 }
 
 /// Targets of grey steps a tone curve can be read from.

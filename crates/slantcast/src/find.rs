@@ -1,10 +1,10 @@
 //! `slantcast find`: proposed marks for a picture.
 
 use crate::Failure;
-use light::find::{Subject, as_marks, find};
+use light::find::{Sought, as_marks, find};
 use std::path::Path;
 
-/// Subject as typed.
+/// Sought as typed.
 #[derive(Debug, Clone, Copy, clap::ValueEnum)]
 pub enum On {
     /// People: eyes.
@@ -19,9 +19,9 @@ pub enum On {
 pub fn run(image: &Path, subject: Option<On>) -> Result<(), Failure> {
     let photo = crate::read::load_picture(image)?.photo;
     let subject = subject.map(|s| match s {
-        On::Portrait => Subject::Portrait,
-        On::Ball => Subject::Ball,
-        On::Product => Subject::Product,
+        On::Portrait => Sought::Portrait,
+        On::Ball => Sought::Ball,
+        On::Product => Sought::Product,
     });
     let found = find(&photo, subject);
     for p in &found {

@@ -14,6 +14,13 @@ export type CaseCard = Schemas['CaseCard']
 export type FrameView = Schemas['FrameView']
 export type Person = Schemas['Person']
 export type Brief = Schemas['Brief']
+export type ScaleStep = Schemas['ScaleStep']
+export type Proposal = Schemas['Proposal']
+export type Method = Schemas['Method']
+export type Question = Schemas['Question']
+export type Plot = Schemas['Plot']
+export type ShotView = Schemas['ShotView']
+export type Calibration = Schemas['Calibration']
 export type GreyTarget = Schemas['GreyTarget']
 export type Modifier = Schemas['Modifier']
 export type PlanView = Schemas['PlanView']
@@ -69,10 +76,11 @@ export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
 export const pictureUrl = (frame: string, size: 'view' | 'thumb') => `/api/frames/${frame}/picture?size=${size}`
 
 /** Sends a picture with progress in 0..1; fetch cannot report it. */
-export function upload(caseId: string, file: File, progress: (share: number) => void): Promise<FrameView> {
+export function upload(caseId: string, file: File, progress: (share: number) => void, belongs: { role?: string; film?: string; time_s?: number } = {}): Promise<FrameView> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
     const form = new FormData()
+    for (const [name, value] of Object.entries(belongs)) if (value !== undefined) form.append(name, String(value))
     form.append('file', file)
     request.open('POST', `/api/cases/${caseId}/frames`)
     request.responseType = 'json'

@@ -75,6 +75,27 @@ export interface paths {
         patch: operations["change"];
         trace?: never;
     };
+    "/api/cases/{id}/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Find the camera's tone curve from frames of the case; all its frames are read through it from then on, except those whose
+         *     marks declare an encoding.
+         */
+        put: operations["calibrate"];
+        post?: never;
+        /** Read the frames of a case as plain sRGB again. */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/frames": {
         parameters: {
             query?: never;
@@ -84,7 +105,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send the picture of a case (field `file`): JPEG, PNG or WebP. Its location is removed. */
+        /**
+         * Send a picture of a case (field `file`, after the fields that belong to it): JPEG, PNG, WebP, TIFF, BMP, OpenEXR or
+         *     Radiance HDR. Its location is removed.
+         */
         post: operations["upload"];
         delete?: never;
         options?: never;
@@ -157,6 +181,78 @@ export interface paths {
         };
         /** The set that follows from the reading, whatever was saved. */
         get: operations["set_of_reading"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/shots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The films of a case: for each, its lights by all its frames and the exposure over time. */
+        get: operations["shot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a picture with its marks from its case. */
+        delete: operations["remove_frame"];
+        options?: never;
+        head?: never;
+        /** Say what a picture is for. */
+        patch: operations["change_frame"];
+        trace?: never;
+    };
+    "/api/frames/{id}/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges. Nothing is saved. */
+        post: operations["find_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picture as a map of stops from middle grey (PNG, at most 1200 pixels): half-stop steps from six under to two and a half
+         *     over; what is clipped is hatched. Read through the encoding its marks or its case declare.
+         */
+        get: operations["stops_map"];
         put?: never;
         post?: never;
         delete?: never;
@@ -268,6 +364,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/methods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How each kind of mark is read. */
+        get: operations["all_methods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -298,6 +411,23 @@ export interface paths {
         put?: never;
         /** Read a slant line. */
         post: operations["parse_slant"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stops-scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The colours of the map of stops, dark to light. */
+        get: operations["stops_scale"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -396,6 +526,27 @@ export interface components {
             /** @description Whether one side must lead. */
             wants_shape: boolean;
         };
+        /** @description A tone curve all frames of a case are read through. */
+        Calibration: {
+            /** @description `grey steps` or `bracket`. */
+            by: string;
+            /** @description The curve. */
+            encoding: components["schemas"]["Encoding"];
+            /** @description Frames it was made from. */
+            frames: string[];
+            /** @description One sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Standard deviation about it in stops.
+             */
+            spread_stops: number;
+        };
+        /** @description Frames to calibrate from. */
+        CalibrationFrames: {
+            /** @description One frame with marked grey steps, or two and more of one scene at different exposures. */
+            frames: string[];
+        };
         /** @description What is known of the camera that took the picture. */
         CameraFacts: {
             /**
@@ -480,6 +631,7 @@ export interface components {
         CaseView: {
             /** @description Brief it is judged by. */
             brief: string;
+            calibration?: components["schemas"]["Calibration"] | null;
             /** @description Its frames, oldest first. */
             frames: components["schemas"]["FrameView"][];
             /**
@@ -512,6 +664,61 @@ export interface components {
             eye_height_m?: number | null;
             /** @description Modifier per light, in the order of the reading; `null` lets the program choose. */
             modifiers?: (string | null)[];
+        };
+        /** @description A connected clipped area. */
+        ClippedBox: {
+            /** @description Upper left corner of the box about it, pixels. */
+            from: number[];
+            /**
+             * Format: double
+             * @description Its pixels over all pixels of the picture.
+             */
+            share: number;
+            /** @description Lower right corner. */
+            to: number[];
+        };
+        /** @description How one light or side differs in colour from another. The file's white balance cancels. */
+        ColourDifference: {
+            /** @description From what: `key`, `lit side`. */
+            against: string;
+            /**
+             * Format: double
+             * @description Greener (positive) or pinker than a warmer or cooler lamp, CIE 1960 units.
+             */
+            duv: number;
+            /** @description Marks that say so. */
+            evidence?: string[];
+            /**
+             * Format: double
+             * @description Filter that would make `of` look like `against`, in mired, if the difference can be told and a filter does it.
+             */
+            filter_mired?: number | null;
+            /**
+             * Format: double
+             * @description Reciprocal megakelvin: positive is warmer.
+             */
+            mired: number;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            mired_sd: number;
+            /** @description What differs: `fill`, `rim`, `shadow side`. */
+            of: string;
+            /** @description One sentence. */
+            says: string;
+        };
+        /** @description A change of exposure. */
+        Correction: {
+            /** @description It suits every marked part; if not, it is the middle between them, and the light's contrast is the matter. */
+            agreed: boolean;
+            /**
+             * Format: double
+             * @description Stops: positive is brighter.
+             */
+            stops: number;
+            /** @description Ways to do it, if the settings are known. */
+            ways?: components["schemas"]["Way"][];
         };
         /** @description E-mail address and password. */
         Credentials: {
@@ -603,7 +810,7 @@ export interface components {
             ry: number;
         };
         /** @description How encoded values in 0..1 relate to linear light in 0..1. */
-        Encoding: "srgb" | "linear" | "bt709" | {
+        Encoding: "srgb" | "linear" | "bt709" | "hlg" | "acescct" | {
             /**
              * Format: double
              * @description A pure power: linear = encoded ^ g.
@@ -612,6 +819,16 @@ export interface components {
         } | {
             /** @description A measured curve: pairs of encoded and linear values, both rising. */
             curve: number[][];
+        };
+        /** @description One explanation. */
+        Explanation: {
+            /**
+             * Format: double
+             * @description Probability among the options, by the evidence and common practice.
+             */
+            probability: number;
+            /** @description One sentence. */
+            says: string;
         };
         /** @description The exposure arithmetic of a set. */
         ExposurePlan: {
@@ -641,11 +858,14 @@ export interface components {
         };
         /** @description Exposure of the picture as a whole. */
         ExposureReading: {
+            /** @description Connected clipped areas, the largest first. */
+            clipped_areas?: components["schemas"]["ClippedBox"][];
             /**
              * Format: double
              * @description Share of pixels with a channel at the top of its range.
              */
             clipped_fraction: number;
+            correction?: components["schemas"]["Correction"] | null;
             /**
              * Format: double
              * @description EV at ISO 100, if the settings are known.
@@ -668,6 +888,10 @@ export interface components {
              * @description Median luminance in stops from middle grey.
              */
             median_stops_from_grey: number;
+            /** @description Where marked parts lie against where such parts usually lie. */
+            placements?: components["schemas"]["Placement"][];
+            /** @description Shares of the picture by zone, dark to light. */
+            zones?: components["schemas"]["Zone"][];
         };
         /** @description How a face is turned. */
         FaceView: {
@@ -852,12 +1076,19 @@ export interface components {
              */
             pitch_m: number;
         };
+        /** @description What a picture is for. */
+        FrameEdit: {
+            /** @description reference, take, plate, probe or calibration. */
+            role: string;
+        };
         /** @description A frame of a case. */
         FrameView: {
             /** @description What the file says. */
             facts: components["schemas"]["Facts"];
             /** @description Name of the file as it was sent. */
             file_name: string;
+            /** @description The film it was grabbed from, if it was. */
+            film?: string | null;
             /**
              * Format: uuid
              * @description Id.
@@ -865,6 +1096,11 @@ export interface components {
             id: string;
             /** @description reference, take, plate, probe or calibration. */
             role: string;
+            /**
+             * Format: double
+             * @description Seconds from the film's start.
+             */
+            time_s?: number | null;
         };
         /** @description Azimuths with nothing bright. */
         GapView: {
@@ -893,6 +1129,26 @@ export interface components {
              * @description Degrees between gaze and view ray.
              */
             turned_deg: number;
+        };
+        /** @description A gradient on a background. */
+        GradientView: {
+            /**
+             * Format: double
+             * @description Clock towards the brighter side, 12 up.
+             */
+            clock: number;
+            /**
+             * Format: double
+             * @description Standard deviation about the fit in stops.
+             */
+            spread_stops: number;
+            /**
+             * Format: double
+             * @description Stops between its brightest and darkest part.
+             */
+            stops: number;
+            /** @description Brightest point in pixels, if it lies on or near the marked part. */
+            top?: number[] | null;
         };
         /** @description Steps of a target people have: a row of `data/grey_steps.toml`. */
         GreyTarget: {
@@ -1137,6 +1393,11 @@ export interface components {
             height_m?: number | null;
             /** @enum {string} */
             kind: "cast";
+            /**
+             * @description What the shadow falls on: the level floor, or something else (a face, a wall), where only the side it comes
+             *     from round the picture can be told.
+             */
+            on?: components["schemas"]["ShadowOn"];
             /** @description Where the shadow of the top falls. */
             tip: number[];
             /** @description Top of the object. */
@@ -1165,6 +1426,30 @@ export interface components {
             outward: string;
             /** @description Points along the outline. */
             points: number[][];
+        } | {
+            /** @description Start, inside the form. */
+            inside: number[];
+            /** @enum {string} */
+            kind: "rim";
+            /** @description End, in the background. */
+            outside: number[];
+            /**
+             * Format: double
+             * @description Radius of the form there (a head, a shoulder, a bottle), if known.
+             */
+            radius_px?: number | null;
+        } | {
+            /** @enum {string} */
+            kind: "gradient";
+            /** @description Corners. */
+            polygon: number[][];
+        } | {
+            /** @description Start. */
+            a: number[];
+            /** @description End. */
+            b: number[];
+            /** @enum {string} */
+            kind: "pattern";
         } | {
             /** @description Ends of its axis. */
             axis: number[][];
@@ -1201,9 +1486,14 @@ export interface components {
             /** @description Azimuths about a cylinder with nothing bright. */
             gaps?: components["schemas"]["GapView"][] | null;
             gaze?: components["schemas"]["Gaze"] | null;
+            gradient?: components["schemas"]["GradientView"] | null;
             /** @description Lights read from a ball. */
             lights?: components["schemas"]["Sighting"][];
             patch?: components["schemas"]["PatchReading"] | null;
+            pattern?: components["schemas"]["PatternView"] | null;
+            plot?: components["schemas"]["Plot"] | null;
+            rim?: components["schemas"]["RimView"] | null;
+            round?: components["schemas"]["RoundView"] | null;
             /** @description One sentence for a person. */
             says?: string;
             /** @description Bright lines on a cylinder. */
@@ -1240,6 +1530,19 @@ export interface components {
              * @description Version the edit was made on.
              */
             version: number;
+        };
+        /** @description A row of `data/methods.toml`. */
+        Method: {
+            /** @description What puts it off. */
+            errors: string;
+            /** @description The formula. */
+            formula: string;
+            /** @description Kind of mark; balls with their finish. */
+            kind: string;
+            /** @description What it means, without mathematics. */
+            says: string;
+            /** @description Where it is from. */
+            source: string;
         };
         /** @description A row of `data/kit.toml`. */
         Modifier: {
@@ -1322,6 +1625,8 @@ export interface components {
              * @description Pixels used.
              */
             pixels: number;
+            /** @description Mean linear red, green, blue. */
+            rgb?: number[];
             /**
              * Format: double
              * @description Standard deviation within the patch in stops.
@@ -1338,6 +1643,36 @@ export interface components {
          * @enum {string}
          */
         PatchRole: "lit" | "shadow" | "forehead" | "chest" | "background" | "background_far" | "rim" | "label" | "liquid" | "grey18" | "white" | "black" | "other";
+        /** @description Bands of light and shade. */
+        PatternView: {
+            /** @description Bright bands crossed. */
+            bands: number;
+            /**
+             * Format: double
+             * @description Stops between band and shade.
+             */
+            contrast_stops: number;
+            /**
+             * Format: double
+             * @description Pixels from 10 to 90 % of an edge.
+             */
+            edge_px: number;
+            /**
+             * Format: double
+             * @description How the bands run: degrees from level, anticlockwise.
+             */
+            run_deg: number;
+            /**
+             * Format: double
+             * @description Pixels from band to band, across them.
+             */
+            spacing_px?: number | null;
+            /**
+             * Format: double
+             * @description Standard deviation of the spacings over their mean.
+             */
+            unevenness: number;
+        };
         /** @description Who is signed in. */
         Person: {
             /** @description Address. */
@@ -1469,6 +1804,30 @@ export interface components {
              */
             stops_lost_a_quarter_back: number;
         };
+        /** @description Where a marked part lies. */
+        Placement: {
+            /** @description Mark. */
+            mark: string;
+            /**
+             * Format: double
+             * @description Stops outside of that: positive too bright, 0 inside.
+             */
+            off_stops: number;
+            /** @description What is usual, for a person. */
+            says: string;
+            /**
+             * Format: double
+             * @description Standard deviation within the patch in stops.
+             */
+            spread_stops: number;
+            /**
+             * Format: double
+             * @description Stops from middle grey.
+             */
+            stops_from_grey: number;
+            /** @description Where such parts usually lie. */
+            usual_stops: number[];
+        };
         /** @description Choices made on a version. */
         PlanEdit: {
             /** @description What is chosen. */
@@ -1491,6 +1850,15 @@ export interface components {
              */
             version: number;
         };
+        /** @description Samples with what the model makes of them. */
+        Plot: {
+            /** @description Across, with its unit. */
+            across: string;
+            /** @description Across, measured, fitted; fitted repeats the measured value where there is no model. */
+            points: number[][];
+            /** @description Up, with its unit. */
+            up: string;
+        };
         /** @description A problem document. */
         Problem: {
             /** @description For a stale edit: the version that is current. */
@@ -1506,6 +1874,27 @@ export interface components {
             title: string;
             /** @description Stable name of the kind of problem. */
             type: string;
+        };
+        /** @description A proposed mark. */
+        Proposal: {
+            /** @description The mark. */
+            mark: components["schemas"]["Mark"];
+            /**
+             * Format: double
+             * @description How much speaks for it, 0..1: a ranking, not a probability.
+             */
+            strength: number;
+            /** @description What was seen, for a person. */
+            why: string;
+        };
+        /** @description Something the evidence leaves open. */
+        Question: {
+            /** @description What it is about. */
+            about: string;
+            /** @description The explanations, the likelier first. */
+            options: components["schemas"]["Explanation"][];
+            /** @description What would tell them apart. */
+            test: string;
         };
         /** @description Differences between the lit and the shadow side. */
         Ratios: {
@@ -1536,6 +1925,8 @@ export interface components {
             by_mark?: {
                 [key: string]: components["schemas"]["MarkReading"];
             };
+            /** @description Differences of colour between lights, or between two sides of one material. */
+            colours?: components["schemas"]["ColourDifference"][];
             /** @description Exposure of the picture as a whole. */
             exposure: components["schemas"]["ExposureReading"];
             /** @description Always `slant-readings/1`. */
@@ -1543,6 +1934,8 @@ export interface components {
             /** @description The lights, strongest first. */
             lights: components["schemas"]["Light"][];
             look?: components["schemas"]["Look"] | null;
+            /** @description What the evidence leaves open, with what would settle it. */
+            questions?: components["schemas"]["Question"][];
             ratios?: components["schemas"]["Ratios"] | null;
             /** @description The lights as one line of text. */
             slant: string;
@@ -1551,11 +1944,69 @@ export interface components {
             /** @description What to keep in mind. */
             warnings?: components["schemas"]["Warning"][];
         };
+        /** @description A bright edge a light from behind draws. */
+        RimView: {
+            /** @description It is clipped. */
+            clipped: boolean;
+            /**
+             * Format: double
+             * @description Clock of the side it is on, 12 up.
+             */
+            clock: number;
+            /**
+             * Format: double
+             * @description Degrees of its light from the lens axis, if the form's radius is known.
+             */
+            off_axis_deg?: number | null;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            off_axis_sd_deg?: number | null;
+            /**
+             * Format: double
+             * @description Stops over the surface inside it; at least, if clipped.
+             */
+            over_stops: number;
+            /**
+             * Format: double
+             * @description Width in pixels at half its height.
+             */
+            width_px: number;
+        };
         /**
          * @description What a person may do.
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /** @description Where round the picture a light lies, if its angle from the lens cannot be told. */
+        RoundView: {
+            /**
+             * Format: double
+             * @description Clock, 12 up, 3 image right.
+             */
+            clock: number;
+            /**
+             * Format: double
+             * @description One standard deviation in degrees round the clock.
+             */
+            clock_sd_deg: number;
+            /**
+             * Format: double
+             * @description Stops between the bright and the dark side, for an outline.
+             */
+            contrast_stops?: number | null;
+        };
+        /** @description A step of the map of stops. */
+        ScaleStep: {
+            /** @description Colour as #rrggbb. */
+            colour: string;
+            /**
+             * Format: double
+             * @description Lower end in stops from middle grey.
+             */
+            from_stops: number;
+        };
         /** @description A sheet of diffusion. It faces the way the lamp does. */
         Scrim: {
             /**
@@ -1747,10 +2198,54 @@ export interface components {
             shutter_s: number;
         };
         /**
+         * @description What a shadow falls on.
+         * @enum {string}
+         */
+        ShadowOn: "floor" | "other";
+        /**
          * @description Outline of a modifier's bright face.
          * @enum {string}
          */
         Shape: "disc" | "rectangle";
+        /** @description One frame of a shot. */
+        ShotFrame: {
+            /**
+             * Format: double
+             * @description Share of the frame that is clipped.
+             */
+            clipped_fraction: number;
+            /**
+             * Format: uuid
+             * @description Frame.
+             */
+            id: string;
+            /** @description Lights read from this frame alone. */
+            lights: number;
+            /**
+             * Format: double
+             * @description Spread within it in stops; absent for the median of the picture.
+             */
+            spread_stops?: number | null;
+            /**
+             * Format: double
+             * @description Lit patch, or else the median of the picture, in stops from middle grey.
+             */
+            stops_from_grey: number;
+            /**
+             * Format: double
+             * @description Seconds from the film's start.
+             */
+            time_s: number;
+        };
+        /** @description Frames of one film read together. */
+        ShotView: {
+            /** @description The film. */
+            film: string;
+            /** @description Frames by time. */
+            frames: components["schemas"]["ShotFrame"][];
+            /** @description Its lights by all frames; their evidence is frame ids. */
+            lights: components["schemas"]["Light"][];
+        };
         /** @description One light as one mark sees it. */
         Sighting: {
             /**
@@ -2048,6 +2543,15 @@ export interface components {
         UploadForm: {
             /** Format: binary */
             file: string;
+            /** @description Name of the film it was grabbed from. */
+            film?: string | null;
+            /** @description reference (if absent), take, plate, probe or calibration. */
+            role?: string | null;
+            /**
+             * Format: double
+             * @description Seconds from the film's start.
+             */
+            time_s?: number | null;
         };
         /** @description A verdict: what holds, what does not, what cannot be told. */
         Verdict: {
@@ -2084,6 +2588,15 @@ export interface components {
             /** @description Sentence. */
             text: string;
         };
+        /** @description One way to change exposure. */
+        Way: {
+            /** @description What it also changes. */
+            also: string;
+            /** @description aperture, shutter, ISO or power. */
+            by: string;
+            /** @description New setting. */
+            to: string;
+        };
         /** @description A patch of known reflectance. */
         WedgePatch: {
             /** @description Corners. */
@@ -2093,6 +2606,21 @@ export interface components {
              * @description Diffuse reflectance in 0..1.
              */
             reflectance: number;
+        };
+        /** @description A zone of brightness. */
+        Zone: {
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share of the picture.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Upper end in stops from middle grey.
+             */
+            to_stops: number;
         };
     };
     responses: never;
@@ -2315,6 +2843,76 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calibrate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalibrationFrames"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2591,6 +3189,162 @@ export interface operations {
             };
         };
     };
+    shot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotView"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FrameEdit"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_marks: {
+        parameters: {
+            query?: {
+                /** @description portrait, ball or product: only marks that go with it. */
+                subject?: "portrait" | "ball" | "product";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stops_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     current_marks: {
         parameters: {
             query?: never;
@@ -2671,12 +3425,13 @@ export interface operations {
     };
     picture: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description `view` (at most 2000 pixels), `thumb` (at most 420) or `original`. */
+                size?: string;
+            };
             header?: never;
             path: {
                 id: string;
-                /** @description `view` (at most 2000 pixels), `thumb` (at most 420) or `original`. */
-                size: string | null;
             };
             cookie?: never;
         };
@@ -2808,6 +3563,25 @@ export interface operations {
             };
         };
     };
+    all_methods: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Method"][];
+                };
+            };
+        };
+    };
     who: {
         parameters: {
             query?: never;
@@ -2910,6 +3684,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stops_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleStep"][];
                 };
             };
         };

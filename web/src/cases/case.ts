@@ -18,7 +18,9 @@ export const useCase = defineStore('case', () => {
   let readAgain = false
   let changes = 0
 
-  const frame = computed(() => view.value?.frames.filter((f) => f.role === 'reference').at(-1) ?? null)
+  const frameId = ref<string | null>(null)
+  /** The picture at work: the one that was chosen, else the last reference. */
+  const frame = computed(() => view.value?.frames.find((f) => f.id === frameId.value) ?? view.value?.frames.filter((f) => f.role === 'reference').at(-1) ?? view.value?.frames.at(-1) ?? null)
   const saveText = computed(
     () => ({ saved: 'Saved', waiting: 'Saving…', saving: 'Saving…', failed: 'Not saved yet', stale: 'Changed elsewhere' })[saving.value],
   )
@@ -26,6 +28,7 @@ export const useCase = defineStore('case', () => {
 
   async function open(id: string) {
     await flush()
+    if (view.value?.id !== id) frameId.value = null
     view.value = await data(api.GET('/api/cases/{id}', { params: { path: { id } } }))
     past.value = []
     future.value = []
@@ -35,6 +38,14 @@ export const useCase = defineStore('case', () => {
     theirs.value = null
     saving.value = 'saved'
     if (frame.value) adopt(await data(api.GET('/api/frames/{id}/marks', { params: { path: { id: frame.value.id } } })))
+  }
+
+  /** Turns to another picture of the case; with no argument, loads the case again. */
+  async function show(frame?: string) {
+    if (!view.value) return
+    await flush()
+    if (frame) frameId.value = frame
+    await open(view.value.id)
   }
 
   function adopt(m: MarkedFrame) {
@@ -154,5 +165,5 @@ export const useCase = defineStore('case', () => {
     }
   }
 
-  return { view, frame, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
+  return { view, frame, frameId, show, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
 })

@@ -1,34 +1,32 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
-import { api, data, pictureUrl, type Brief } from '../api/client'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { api, data, pictureUrl, type Brief, type ScaleStep } from '../api/client'
 import { useCase } from '../cases/case'
+import CalibrationPanel from './CalibrationPanel.vue'
+import ExposurePanel from './ExposurePanel.vue'
+import FrameStrip from './FrameStrip.vue'
+import ShotPanel from './ShotPanel.vue'
 
 const current = useCase()
 const frame = computed(() => current.frame!)
 const briefs = ref<Brief[]>([])
+const scale = ref<ScaleStep[]>([])
 const title = ref(current.view?.title ?? '')
 const note = ref(current.view?.note ?? '')
 const problem = ref('')
+const strip = ref<InstanceType<typeof FrameStrip>>()
 onMounted(async () => {
   try {
     briefs.value = await data(api.GET('/api/briefs'))
+    scale.value = await data(api.GET('/api/stops-scale'))
   } catch (e) {
     problem.value = (e as Error).message
   }
 })
 watch(() => current.view, (v) => ((title.value = v?.title ?? ''), (note.value = v?.note ?? '')))
 
-const e = computed(() => current.readings?.exposure)
 const facts = computed(() => frame.value.facts)
 const chosenBrief = computed(() => briefs.value.find((b) => b.id === current.view?.brief))
-const settings = ref({ f_number: '', shutter_s: '', iso: '' })
-watch(
-  () => current.marks.exposure,
-  (s) => {
-    settings.value = { f_number: s ? String(s.f_number) : '', shutter_s: s ? (s.shutter_s < 0.3 ? `1/${Math.round(1 / s.shutter_s)}` : String(s.shutter_s)) : '', iso: s ? String(s.iso) : '' }
-  },
-  { immediate: true },
-)
 const vfov = ref('')
 const distance = ref('')
 watch(
@@ -39,31 +37,6 @@ watch(
   },
   { immediate: true, deep: true },
 )
-
-function seconds(text: string): number {
-  const [a, b] = text.split('/')
-  return b ? Number(a) / Number(b) : Number(text)
-}
-function saveSettings() {
-  const s = { f_number: Number(settings.value.f_number), shutter_s: seconds(settings.value.shutter_s), iso: Number(settings.value.iso) }
-  const filled = Object.values(settings.value).every((v) => v.trim() !== '')
-  if (!filled) {
-    if (Object.values(settings.value).every((v) => v.trim() === '') && current.marks.exposure) {
-      current.remember()
-      current.marks.exposure = null
-      current.changed()
-    }
-    return
-  }
-  if (!Object.values(s).every((v) => Number.isFinite(v) && v > 0)) {
-    problem.value = 'Aperture, shutter and ISO need numbers above zero, the shutter as 1/125 or in seconds.'
-    return
-  }
-  problem.value = ''
-  current.remember()
-  current.marks.exposure = s
-  current.changed()
-}
 function saveCamera() {
   const v = vfov.value.trim() === '' ? null : Number(vfov.value)
   const d = distance.value.trim() === '' ? null : Number(distance.value)
@@ -76,17 +49,51 @@ function saveCamera() {
   current.marks.camera = { ...(current.marks.camera ?? {}), vfov_deg: v, distance_m: d }
   current.changed()
 }
-const bars = computed(() => {
-  const h = e.value?.histogram ?? []
-  const top = Math.max(...h, 1e-9)
-  return h.map((v, i) => ({ x: i * 16, h: Math.sqrt(v / top) * 84, stop: -6 + i / 2, share: v }))
-})
-const percent = (v: number) => (v > 0 && v < 0.001 ? 'under 0.1 %' : `${(100 * v).toFixed(1)} %`)
+
+/** What is laid over the picture. */
+const over = ref<'picture' | 'stops' | 'clipped'>('picture')
+const overs = [
+  { id: 'picture', words: 'Picture' },
+  { id: 'stops', words: 'Stops map' },
+  { id: 'clipped', words: 'Clipped areas' },
+] as const
+const areas = computed(() => current.readings?.exposure.clipped_areas ?? [])
+const mapUrl = computed(() => `/api/frames/${frame.value.id}/map?of=${current.version}`)
+function keys(e: KeyboardEvent) {
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey || e.altKey) return
+  if (e.key === '[') strip.value?.step(-1)
+  else if (e.key === ']') strip.value?.step(1)
+}
+onMounted(() => window.addEventListener('keydown', keys))
+onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 </script>
 
 <template>
   <div class="look">
-    <figure><img :src="pictureUrl(frame.id, 'view')" :alt="current.view?.title" /></figure>
+    <section class="left" aria-label="Picture">
+      <figure>
+        <div class="shown">
+          <img :src="over === 'stops' ? mapUrl : pictureUrl(frame.id, 'view')" :alt="over === 'stops' ? `Map of stops of ${current.view?.title}` : current.view?.title" :style="{ aspectRatio: `${facts.width} / ${facts.height}` }" />
+          <svg v-if="over === 'clipped'" :viewBox="`0 0 ${facts.width} ${facts.height}`" preserveAspectRatio="none" role="img" :aria-label="`${areas.length} clipped areas`">
+            <g v-for="(a, i) in areas" :key="i">
+              <rect class="under" :x="a.from[0]" :y="a.from[1]" :width="a.to[0]! - a.from[0]!" :height="a.to[1]! - a.from[1]!" />
+              <rect class="box" :x="a.from[0]" :y="a.from[1]" :width="a.to[0]! - a.from[0]!" :height="a.to[1]! - a.from[1]!" />
+            </g>
+          </svg>
+        </div>
+        <figcaption>
+          <span class="btn-group" role="group" aria-label="What is shown">
+            <button v-for="o in overs" :key="o.id" class="btn btn-sm btn-plain" :class="{ active: over === o.id }" type="button" :aria-pressed="over === o.id" :data-test="`show-${o.id}`" @click="over = o.id">{{ o.words }}</button>
+          </span>
+          <span v-if="over === 'stops'" class="scale" aria-label="Stops from middle grey" data-test="scale">
+            <span v-for="s in scale" :key="s.from_stops"><svg viewBox="0 0 10 10" preserveAspectRatio="none" aria-hidden="true"><rect width="10" height="10" :fill="s.colour" /></svg><small>{{ Number.isInteger(s.from_stops) ? (s.from_stops > 0 ? `+${s.from_stops}` : s.from_stops) : '' }}</small></span>
+            <small class="quiet">stops from middle grey; clipped is hatched</small>
+          </span>
+          <span v-else-if="over === 'clipped'" class="quiet">{{ areas.length ? `${areas.length} of the largest connected clipped areas` : 'Nothing of size is clipped.' }}</span>
+        </figcaption>
+      </figure>
+      <FrameStrip ref="strip" />
+    </section>
     <section class="side">
       <label class="form-label">Title<input v-model="title" class="form-control" maxlength="120" @change="current.edit({ title })" /></label>
       <label class="form-label">First impression
@@ -99,29 +106,17 @@ const percent = (v: number) => (v > 0 && v < 0.001 ? 'under 0.1 %' : `${(100 * v
       </label>
       <p v-if="chosenBrief" class="quiet small mb-0">{{ chosenBrief.says }} Shadow side at most {{ chosenBrief.darkest_shadow_stops }} stops down<template v-if="chosenBrief.smallest_source_deg > 0">; a key of {{ chosenBrief.smallest_source_deg }}° or more</template>.</p>
 
-      <h2>Exposure</h2>
-      <svg v-if="e" viewBox="0 0 320 108" class="hist" role="img" :aria-label="`Histogram in stops from middle grey; median ${e.median_stops_from_grey.toFixed(1)}`">
-        <rect v-for="b in bars" :key="b.x" :x="b.x + 1" :y="88 - b.h" width="14" :height="b.h" class="bar"><title>{{ b.stop }} to {{ b.stop + 0.5 }} stops: {{ percent(b.share) }}</title></rect>
-        <line x1="192" y1="2" x2="192" y2="90" class="grey" />
-        <text v-for="s in [-6, -4, -2, 0, 2, 4]" :key="s" :x="Math.min(310, Math.max(8, (s + 6) * 32))" y="103">{{ s > 0 ? `+${s}` : s }}</text>
-      </svg>
-      <p v-if="e" class="figure mb-0">
-        Median {{ e.median_stops_from_grey >= 0 ? '+' : '' }}{{ e.median_stops_from_grey.toFixed(1) }} stops from middle grey; {{ percent(e.clipped_fraction) }} clipped.
-        <template v-if="e.ev100 != null"><br />EV {{ e.ev100.toFixed(1) }} at ISO 100: right for {{ Number((e.incident_lux ?? 0).toPrecision(3)) }} lux at the subject (dome, C = 330); middle grey is {{ (e.grey_luminance ?? 0).toFixed(0) }} cd/m² (K = 12.5).</template>
-      </p>
-      <form class="three" @submit.prevent="saveSettings" @change="saveSettings">
-        <label>f/<input v-model="settings.f_number" class="form-control form-control-sm" inputmode="decimal" aria-label="Aperture, f-number" data-test="f-number" /></label>
-        <label>Shutter<input v-model="settings.shutter_s" class="form-control form-control-sm" placeholder="1/125" data-test="shutter" /></label>
-        <label>ISO<input v-model="settings.iso" class="form-control form-control-sm" inputmode="numeric" data-test="iso" /></label>
-      </form>
+      <ExposurePanel />
       <form class="three" @submit.prevent="saveCamera" @change="saveCamera">
         <label>Frame height, degrees<input v-model="vfov" class="form-control form-control-sm" placeholder="not known" inputmode="decimal" data-test="vfov" /></label>
         <label>Camera distance, m<input v-model="distance" class="form-control form-control-sm" placeholder="not known" inputmode="decimal" /></label>
       </form>
       <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
+      <CalibrationPanel />
+      <ShotPanel />
 
       <h2>File</h2>
-      <p class="quiet mb-0">{{ frame.file_name }}: {{ facts.format }}, {{ facts.width }} × {{ facts.height }}, {{ facts.bits }} bit{{ facts.profile ? `, ${facts.profile}` : ', taken as sRGB' }}{{ facts.taken_at ? `, ${facts.taken_at}` : '' }}. Its location was removed.</p>
+      <p class="quiet mb-0">{{ frame.file_name }}: {{ facts.format }}, {{ facts.width }} × {{ facts.height }}, {{ facts.bits }} bit{{ facts.profile ? `, ${facts.profile}` : facts.linear ? ', linear' : ', taken as sRGB' }}{{ facts.taken_at ? `, ${facts.taken_at}` : '' }}. Its location was removed.</p>
     </section>
   </div>
 </template>
@@ -134,18 +129,72 @@ const percent = (v: number) => (v > 0 && v < 0.001 ? 'under 0.1 %' : `${(100 * v
   gap: 1rem;
   padding: 0.8rem 0.9rem;
 }
+.left {
+  display: flex;
+  flex-direction: column;
+  gap: 0.5rem;
+  min-width: 0;
+}
 figure {
   margin: 0;
   display: grid;
-  place-items: center;
-  height: calc(100vh - 74px);
-  position: sticky;
-  top: 0.7rem;
+  justify-items: center;
+  gap: 0.4rem;
+}
+.shown {
+  position: relative;
+  max-width: 100%;
 }
 img {
+  display: block;
   max-width: 100%;
-  max-height: calc(100vh - 74px);
+  max-height: calc(100vh - 260px);
   object-fit: contain;
+}
+.shown svg {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.under,
+.box {
+  fill: none;
+  vector-effect: non-scaling-stroke;
+}
+.under {
+  stroke: #000;
+  stroke-width: 4;
+}
+.box {
+  stroke: #fff;
+  stroke-width: 1.6;
+  stroke-dasharray: 6 4;
+}
+figcaption {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.8rem;
+  align-items: center;
+  min-height: 2.6rem;
+}
+.scale {
+  display: flex;
+  align-items: start;
+}
+.scale > span {
+  display: grid;
+  width: 1.15rem;
+}
+.scale svg {
+  width: 100%;
+  height: 0.8rem;
+}
+.scale small {
+  font-size: 0.72rem;
+}
+.scale > small {
+  margin-left: 0.6rem;
 }
 .side {
   display: grid;
@@ -154,23 +203,6 @@ img {
 }
 .form-label {
   margin: 0;
-}
-.hist {
-  background: var(--band-2);
-  border-radius: 6px;
-  width: 100%;
-}
-.bar {
-  fill: #d6d6d6;
-}
-.grey {
-  stroke: #fff;
-  stroke-dasharray: 2 3;
-}
-text {
-  fill: #d0d0d0;
-  font-size: 10px;
-  text-anchor: middle;
 }
 .three {
   display: grid;
@@ -185,10 +217,6 @@ text {
 @media (max-width: 900px) {
   .look {
     grid-template-columns: minmax(0, 1fr);
-  }
-  figure {
-    position: static;
-    height: auto;
   }
   img {
     max-height: 60vh;

@@ -2,7 +2,7 @@
 // One mark on the picture, with handles when it is chosen. Stage pixels.
 import { computed } from 'vue'
 import type { Mark, MarkReading } from '../api/client'
-import { centreOf, facePoints, handlesOf, letterOf, nameOf, sidesOf } from './edit'
+import { centreOf, facePoints, handlesOf, letterOf, nameOf, pointsOf, sidesOf } from './edit'
 
 const props = defineProps<{ mark: Mark; reading?: MarkReading; scale: number; stage: (p: number[]) => { x: number; y: number }; chosen: boolean }>()
 
@@ -42,7 +42,7 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
       <ellipse class="under" :transform="`translate(${c.x} ${c.y}) rotate(${mark.limbus.angle_deg ?? 0})`" :rx="mark.limbus.rx * scale" :ry="mark.limbus.ry * scale" />
       <ellipse class="line" :transform="`translate(${c.x} ${c.y}) rotate(${mark.limbus.angle_deg ?? 0})`" :rx="mark.limbus.rx * scale" :ry="mark.limbus.ry * scale" />
     </template>
-    <template v-else-if="mark.kind === 'patch'">
+    <template v-else-if="mark.kind === 'patch' || mark.kind === 'gradient'">
       <polygon class="under" :points="points(mark.polygon)" />
       <polygon class="line" :points="points(mark.polygon)" />
     </template>
@@ -51,9 +51,9 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
       <polyline class="line" :points="points([mark.top, mark.base, mark.tip])" />
       <polyline class="line ray" :points="points([mark.tip, mark.top])" />
     </template>
-    <template v-else-if="mark.kind === 'penumbra'">
-      <polyline class="under" :points="points([mark.a, mark.b])" />
-      <polyline class="line" :points="points([mark.a, mark.b])" />
+    <template v-else-if="mark.kind === 'penumbra' || mark.kind === 'pattern' || mark.kind === 'rim' || mark.kind === 'contour'">
+      <polyline class="under" :points="points(pointsOf(mark))" />
+      <polyline class="line" :points="points(pointsOf(mark))" />
     </template>
     <template v-else-if="mark.kind === 'cylinder'">
       <polygon class="under" :points="points(sidesOf(mark))" />

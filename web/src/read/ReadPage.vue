@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, data, pictureUrl, type GreyTarget, type Mark } from '../api/client'
+import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { centreOf, endsOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, stepsBetween, titleOf, toolNames, type Handle, type Tool } from './edit'
-import { findFaces, marksOf } from './finder'
+import { awayFrom, centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
+import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
+import { propose } from './propose'
+import QuestionList from './QuestionList.vue'
 
 const current = useCase()
 const frame = computed(() => current.frame!)
@@ -16,7 +18,7 @@ const chosenId = ref<string | null>(null)
 const chosen = computed(() => current.list.find((m) => m.id === chosenId.value) ?? null)
 const tool = ref<Tool | null>(null)
 const patchRole = ref<(typeof patchRoles)[number]>('lit')
-const draft = ref<{ a: number[]; b: number[] } | null>(null)
+const draft = ref<{ a: number[]; b: number[]; path: number[][] } | null>(null)
 const loupe = ref<number[] | null>(null)
 let held: { id: string; handle: Handle; last: number[]; moved: boolean } | null = null
 let loupeTimer: ReturnType<typeof setTimeout> | undefined
@@ -32,9 +34,6 @@ const rays = computed<HaloRay[]>(() =>
 )
 const shortSide = computed(() => Math.min(frame.value.facts.width, frame.value.facts.height))
 const isPatch = (m: Mark | null): m is Extract<Mark, { kind: 'patch' }> => m?.kind === 'patch'
-const isCast = (m: Mark | null): m is Extract<Mark, { kind: 'cast' }> => m?.kind === 'cast'
-const isEdge = (m: Mark | null): m is Extract<Mark, { kind: 'penumbra' }> => m?.kind === 'penumbra'
-const isWedge = (m: Mark | null): m is Extract<Mark, { kind: 'wedge' }> => m?.kind === 'wedge'
 const isEye = (m: Mark | null): m is Extract<Mark, { kind: 'eye' }> => m?.kind === 'eye'
 
 function clamp(p: number[]): number[] {
@@ -50,7 +49,7 @@ function arm(t: Tool) {
   tool.value = tool.value === t ? null : t
 }
 
-function finishDraft(a: number[], b: number[]) {
+function finishDraft(a: number[], b: number[], path: number[][] = []) {
   const t = tool.value
   if (!t) return
   current.remember()
@@ -58,7 +57,8 @@ function finishDraft(a: number[], b: number[]) {
     const eye = chosen.value
     if (isEye(eye)) eye.catchlights = [...(eye.catchlights ?? found(eye.id)), outlineOf(a, b)]
   } else {
-    const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value, greyTargets.value[0]?.reflectance ?? [])
+    const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value, greyTargets.value[0]?.reflectance ?? [], path)
+    if (m.kind === 'contour') m.outward = awayFrom(m.points, [frame.value.facts.width / 2, frame.value.facts.height / 2])
     current.marks.marks = [...current.list, m]
     chosenId.value = m.id
     if (t === 'patch') patchRole.value = patchRole.value === 'lit' ? 'shadow' : 'lit'
@@ -70,23 +70,12 @@ function finishDraft(a: number[], b: number[]) {
 /** What the program found, as outlines a person can keep or drop. */
 const found = (id: string) => (current.readings?.by_mark?.[id]?.catchlights ?? []).map((s) => ({ outline: s.outline ?? [] })).filter((o) => o.outline.length > 2)
 
-function dropCatchlight(eye: Extract<Mark, { kind: 'eye' }>, i: number) {
-  current.remember()
-  eye.catchlights = found(eye.id).filter((_, k) => k !== i)
-  current.changed()
-}
-function findAgain(eye: Extract<Mark, { kind: 'eye' }>) {
-  current.remember()
-  delete eye.catchlights
-  current.changed()
-}
-
 function press(e: PointerEvent, at: number[]) {
   if (e.button !== 0) return
   const target = e.target as Element
   const inside = at[0]! >= 0 && at[1]! >= 0 && at[0]! <= frame.value.facts.width && at[1]! <= frame.value.facts.height
   if (tool.value && inside) {
-    draft.value = { a: at, b: at }
+    draft.value = { a: at, b: at, path: [at] }
     ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
     return
   }
@@ -103,6 +92,8 @@ function press(e: PointerEvent, at: number[]) {
 function drag(_: PointerEvent, at: number[]) {
   if (draft.value) {
     draft.value.b = clamp(at)
+    const last = draft.value.path.at(-1)!
+    if (Math.hypot(at[0]! - last[0]!, at[1]! - last[1]!) > 0.004 * shortSide.value) draft.value.path.push(clamp(at))
     loupe.value = draft.value.b
     return
   }
@@ -121,9 +112,9 @@ function drag(_: PointerEvent, at: number[]) {
 }
 function release() {
   if (draft.value) {
-    const { a, b } = draft.value
+    const { a, b, path } = draft.value
     draft.value = null
-    finishDraft(a, b)
+    finishDraft(a, b, path)
   }
   held = null
   loupe.value = null
@@ -153,56 +144,28 @@ function setRole(role: (typeof patchRoles)[number]) {
   current.changed()
 }
 const greyTargets = ref<GreyTarget[]>([])
-onMounted(async () => (greyTargets.value = await data(api.GET('/api/grey-targets')).catch(() => [])))
-function setSteps(m: Extract<Mark, { kind: 'wedge' }>, i: number) {
-  current.remember()
-  m.patches = stepsBetween(...endsOf(m), greyTargets.value[i]!.reflectance)
-  current.changed()
-}
-/** A number typed beside a mark; empty takes it away. */
-function setNumber(text: string, put: (v: number | null) => void) {
-  const v = text.trim() === '' ? null : Number(text.replace(',', '.'))
-  if (v !== null && !Number.isFinite(v)) return
-  current.remember()
-  put(v)
-  current.changed()
-}
-const setCamera = (part: 'vfov_deg' | 'pitch_deg', text: string) => setNumber(text, (v) => (current.marks.camera = { ...(current.marks.camera ?? {}), [part]: v }))
-function setLooks(eye: Extract<Mark, { kind: 'eye' }>, value: string) {
-  current.remember()
-  if (value === '') delete eye.looks_to_clock
-  else eye.looks_to_clock = Number(value)
-  current.changed()
-}
-
+const methods = ref<Method[]>([])
+onMounted(async () => {
+  greyTargets.value = await data(api.GET('/api/grey-targets')).catch(() => [])
+  methods.value = await data(api.GET('/api/methods')).catch(() => [])
+})
 const finding = ref(false)
 const told = ref('')
-/** Proposes marks for the largest face that has none yet. */
+/** Proposes marks for what is not marked yet. */
 async function find() {
   if (finding.value) return
   finding.value = true
   told.value = ''
   try {
-    const { width, height } = frame.value.facts
-    const faces = await findFaces(src.value)
-    const near = (m: Mark, p: number[]) => Math.hypot(centreOf(m)[0]! - p[0]!, centreOf(m)[1]! - p[1]!)
-    const proposed = faces.map((f) => marksOf(f, width, height, (kind, taken) => freeId(kind, [...current.list, ...taken.map((id) => ({ id }) as Mark)])))
-    const fresh = proposed.filter((marks) => !current.list.some((m) => m.kind === 'face' && near(m, centreOf(marks[0]!)) < 0.05 * height))
-    const marks = fresh[0]
-    if (!marks) {
-      told.value = faces.length ? 'Every face found is marked already.' : 'No face found. Mark one by hand with F, or an eye with E: they count as much.'
-      return
-    }
-    // an eye that is marked by hand stays as it is
-    const add = marks.filter((m) => m.kind !== 'eye' || !current.list.some((k) => k.kind === 'eye' && near(k, m.limbus.centre) < 2 * m.limbus.rx))
+    const proposed = await propose(frame.value, src.value, current.list)
+    told.value = proposed.told
+    if (!proposed.add.length) return
     current.remember()
-    current.marks.marks = [...current.list, ...add]
-    chosenId.value = add[0]!.id
+    current.marks.marks = [...current.list, ...proposed.add]
+    chosenId.value = proposed.add[0]!.id
     current.changed()
-    const left = fresh.length - 1
-    told.value = `Marked a face${add.length > 1 ? ` and ${add.length === 2 ? 'an eye' : 'both eyes'}` : ''}: check the points and pull them into place.${add.length === 1 ? ' Turned or closed eyes are not marked: mark one with E where its catchlight can be seen.' : ''}${left ? ` ${left} more ${left > 1 ? 'faces' : 'face'} in the picture: press N again.` : ''}`
   } catch (problem) {
-    told.value = `The face finder does not run in this browser (${problem instanceof Error ? problem.message : problem}). Mark the face by hand with F.`
+    told.value = problem instanceof Error ? problem.message : String(problem)
   } finally {
     finding.value = false
   }
@@ -245,7 +208,7 @@ onMounted(() => window.addEventListener('keydown', keys))
 onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 
 const hint = computed(() => {
-  if (finding.value) return 'Looking for faces; the first time takes a few seconds.'
+  if (finding.value) return 'Looking for faces, eyes, balls, bottles and shadows; the first time takes a few seconds.'
   if (told.value && !tool.value) return told.value
   if (tool.value === 'eye') return 'Press on the pupil and drag to the edge of the iris.'
   if (tool.value === 'wedge') return 'Drag from the middle of the brightest grey step to the middle of the darkest.'
@@ -255,8 +218,13 @@ const hint = computed(() => {
   if (tool.value === 'cast') return 'Press on the foot of what casts the shadow and drag to the tip of the shadow; then pull the top into place.'
   if (tool.value === 'penumbra') return 'Drag across the edge of a shadow, from full light to full dark.'
   if (tool.value === 'cylinder') return 'Drag along the axis of the bottle or can, then pull its side to the outline.'
+  if (tool.value === 'nose') return 'Press on the tip of the nose (or whatever casts the shadow) and drag to the tip of its shadow.'
+  if (tool.value === 'contour') return 'Draw along an outline of the subject against the background, round a bend: jaw, shoulder, a ball.'
+  if (tool.value === 'rim') return 'Press inside the form and drag across its bright edge into the background.'
+  if (tool.value === 'gradient') return 'Drag a rectangle on the background, free of the subject.'
+  if (tool.value === 'pattern') return 'Drag across the bands of light and shade.'
   if (tool.value) return 'Press on the centre of the ball and drag to its edge.'
-  return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to find faces, or F, E or B to mark a face, an eye or a ball by hand.'
+  return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
 </script>
 
@@ -268,8 +236,9 @@ const hint = computed(() => {
           <template #default="{ scale, stage, origin, box }">
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
-              <rect v-if="tool === 'patch' || tool === 'catchlight'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
-              <line v-else-if="tool === 'cast' || tool === 'penumbra' || tool === 'cylinder' || tool === 'face' || tool === 'wedge'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
+              <rect v-if="tool === 'patch' || tool === 'catchlight' || tool === 'gradient'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
+              <polyline v-else-if="tool === 'contour'" :points="draft.path.map((p) => `${stage(p).x},${stage(p).y}`).join(' ')" />
+              <line v-else-if="tool && tool !== 'matte' && tool !== 'mirror' && tool !== 'eye'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
               <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="Math.hypot(draft.a[0]! - draft.b[0]!, draft.a[1]! - draft.b[1]!) * scale" />
             </g>
             <g v-if="loupe" class="loupe" pointer-events="none">
@@ -285,7 +254,7 @@ const hint = computed(() => {
         <button v-for="t in toolNames" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)">
           <kbd>{{ t.key }}</kbd> {{ t.text }}
         </button>
-        <button class="btn btn-sm btn-plain" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find faces' }}</button>
+        <button class="btn btn-sm btn-plain" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</button>
         <span class="gap" />
         <button class="btn btn-sm btn-plain" type="button" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</button>
         <button class="btn btn-sm btn-plain" type="button" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</button>
@@ -305,6 +274,7 @@ const hint = computed(() => {
         <div class="row2 quiet"><span>key : fill, each alone</span><span class="figure">{{ current.readings.ratios.key_to_fill.toFixed(1) }} : 1</span></div>
         <div class="row2 quiet"><span>(key + fill) : fill</span><span class="figure">{{ current.readings.ratios.key_plus_fill_to_fill.toFixed(1) }} : 1</span></div>
       </article>
+      <p v-for="c in current.readings?.colours ?? []" :key="c.of" class="mb-0" data-test="colour">{{ c.says }}</p>
       <p v-if="current.readings?.look" class="look" data-test="look">
         Look: <strong>{{ current.readings.look.side ? `${current.readings.look.side} ` : '' }}{{ current.readings.look.name }}</strong> ({{ Math.round(100 * current.readings.look.probability) }} %)<template v-for="o in current.readings.look.others ?? []" :key="o.name">; {{ o.name }} {{ Math.round(100 * o.probability) }} %</template>
       </p>
@@ -317,45 +287,10 @@ const hint = computed(() => {
             <span class="text"><strong>{{ titleOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
           </button>
           <div class="form-check form-switch"><input class="form-check-input" type="checkbox" role="switch" :checked="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @change="toggle(m)" /></div>
-          <div v-if="m.id === chosenId" class="more">
-            <label v-if="isPatch(m)">This patch is
-              <select class="form-select form-select-sm" :value="m.role" data-test="patch-role" @change="setRole(($event.target as HTMLSelectElement).value as typeof patchRole)">
-                <option v-for="r in patchRoles" :key="r" :value="r">{{ r.replace('_', ' ') }}</option>
-              </select>
-            </label>
-            <template v-if="isCast(m)">
-              <label>Field of view, upright, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.vfov_deg ?? ''" data-test="vfov" @change="setCamera('vfov_deg', ($event.target as HTMLInputElement).value)" /></label>
-              <label>Camera tilted down, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.pitch_deg ?? ''" data-test="pitch" @change="setCamera('pitch_deg', ($event.target as HTMLInputElement).value)" /></label>
-            </template>
-            <template v-if="isEdge(m)">
-              <label>From casting edge to shadow, m<input class="form-control form-control-sm" inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.gap_m = v))" /></label>
-              <label>Pixels a metre there<input class="form-control form-control-sm" inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber(($event.target as HTMLInputElement).value, (v) => (m.px_per_m = v))" /></label>
-            </template>
-            <label v-if="isWedge(m)">These are
-              <select class="form-select form-select-sm" data-test="steps" @change="setSteps(m, Number(($event.target as HTMLSelectElement).value))">
-                <option v-for="(g, i) in greyTargets" :key="g.name" :value="i" :selected="g.reflectance.length === m.patches.length">{{ g.name }}</option>
-              </select>
-            </label>
-            <template v-if="isEye(m)">
-              <label>A turned eye looks towards
-                <select class="form-select form-select-sm" :value="m.looks_to_clock ?? ''" @change="setLooks(m, ($event.target as HTMLSelectElement).value)">
-                  <option value="">not said</option>
-                  <option v-for="k in 12" :key="k" :value="k">{{ k }} o'clock</option>
-                </select>
-              </label>
-              <span v-for="(_, i) in found(m.id)" :key="i" class="chip">catchlight {{ i + 1 }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</button></span>
-              <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
-            </template>
-            <p v-if="current.readings?.by_mark?.[m.id]?.face" class="face" data-test="face">
-              Head turned {{ Math.abs(current.readings!.by_mark![m.id]!.face!.turned_deg).toFixed(0) }} ± {{ (current.readings!.by_mark![m.id]!.face!.turned_sd_deg ?? 4).toFixed(0) }}° to image {{ current.readings!.by_mark![m.id]!.face!.turned_deg >= 0 ? 'right' : 'left' }},
-              nodded {{ Math.abs(current.readings!.by_mark![m.id]!.face!.nodded_deg).toFixed(0) }}° {{ current.readings!.by_mark![m.id]!.face!.nodded_deg >= 0 ? 'up' : 'down' }}.
-              Read as a blend of stand-in heads: {{ current.readings!.by_mark![m.id]!.face!.heads.filter((h) => h.share >= 0.1).map((h) => `${h.name} ${Math.round(100 * h.share)} %`).join(', ') }};
-              typical misfit {{ current.readings!.by_mark![m.id]!.fit?.residual_percent.toFixed(0) }} % over {{ current.readings!.by_mark![m.id]!.fit?.samples }} samples of skin. White dots: lighter than the lights found explain; black: darker.
-            </p>
-            <button type="button" class="btn btn-sm btn-plain" data-test="remove" @click="removeMark(m.id)">Remove</button>
-          </div>
+          <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" :found="found" @role="setRole" @remove="removeMark(m.id)" />
         </li>
       </ul>
+      <QuestionList :questions="current.readings?.questions ?? []" />
       <ul v-if="current.readings?.warnings?.length" class="warnings" aria-label="Keep in mind">
         <li v-for="(w, i) in current.readings.warnings" :key="i"><template v-if="w.mark">{{ w.mark }}: </template>{{ w.text }}</li>
       </ul>
@@ -466,25 +401,6 @@ const hint = computed(() => {
 .form-switch {
   margin: 0 0.2rem;
 }
-.more {
-  grid-column: 1 / -1;
-  display: flex;
-  flex-wrap: wrap;
-  align-items: end;
-  gap: 0.5rem;
-  padding: 0 0.3rem 0.6rem 2.3rem;
-}
-.more label {
-  font-size: 0.88rem;
-}
-.face {
-  font-size: 0.9rem;
-  margin: 0;
-  flex-basis: 100%;
-}
-.chip {
-  font-size: 0.9rem;
-}
 .warnings {
   margin: 0;
   padding: 0.5rem 0.7rem 0.5rem 1.6rem;
@@ -495,6 +411,7 @@ const hint = computed(() => {
 }
 .draft rect,
 .draft line,
+.draft polyline,
 .draft circle {
   fill: none;
   stroke: #fff;

@@ -1,7 +1,7 @@
 // Geometry of marks under the hand: making, moving, growing. Nothing here knows about light.
 import type { Mark } from '../api/client'
 
-export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face' | 'wedge'
+export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face' | 'wedge' | 'nose' | 'contour' | 'rim' | 'gradient' | 'pattern'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
 export const toolNames: { tool: Tool; key: string; text: string }[] = [
@@ -15,6 +15,11 @@ export const toolNames: { tool: Tool; key: string; text: string }[] = [
   { tool: 'penumbra', key: 'W', text: 'edge width' },
   { tool: 'cylinder', key: 'Y', text: 'cylinder' },
   { tool: 'wedge', key: 'T', text: 'grey steps' },
+  { tool: 'nose', key: 'V', text: 'nose shadow' },
+  { tool: 'contour', key: 'K', text: 'outline' },
+  { tool: 'rim', key: 'R', text: 'rim' },
+  { tool: 'gradient', key: 'D', text: 'background' },
+  { tool: 'pattern', key: 'X', text: 'bands' },
 ]
 
 export const patchRoles = ['lit', 'shadow', 'forehead', 'chest', 'background', 'background_far', 'rim', 'label', 'liquid', 'grey18', 'white', 'black', 'other'] as const
@@ -25,7 +30,7 @@ const rect = (a: number[], b: number[]): number[][] => {
   return [[x0, y0], [x1, y0], [x1, y1], [x0, y1]]
 }
 
-const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face', wedge: 'wedge' }
+const prefix: Record<Tool, string> = { matte: 'ball', mirror: 'ball', eye: 'eye', patch: 'patch', catchlight: '', cast: 'shadow', penumbra: 'edge', cylinder: 'cylinder', face: 'face', wedge: 'wedge', nose: 'shadow', contour: 'outline', rim: 'rim', gradient: 'background', pattern: 'bands' }
 
 /** Patches in a row from the middle of the brightest step to the middle of the darkest. */
 export function stepsBetween(a: number[], b: number[], steps: number[]): { polygon: number[][]; reflectance: number }[] {
@@ -63,7 +68,7 @@ export function freeId(tool: Tool, marks: Mark[]): string {
 }
 
 /** A new mark from a press at `a` dragged to `b`; a mere click gets a size from the picture's. */
-export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[], b: number[], side: number, role: (typeof patchRoles)[number], steps: number[]): Mark {
+export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[], b: number[], side: number, role: (typeof patchRoles)[number], steps: number[], path: number[][] = []): Mark {
   const pulled = Math.hypot(b[0]! - a[0]!, b[1]! - a[1]!)
   const r = pulled > 3 ? pulled : side * (tool === 'eye' ? 0.04 : 0.1)
   if (tool === 'eye') return { id, kind: 'eye', limbus: { centre: a, rx: r, ry: r, angle_deg: 0 } }
@@ -78,8 +83,16 @@ export function make(tool: Exclude<Tool, 'catchlight'>, id: string, a: number[],
     const polygon = pulled > 3 ? rect(a, b) : rect([a[0]! - h, a[1]! - h], [a[0]! + h, a[1]! + h])
     return { id, kind: 'patch', role, polygon }
   }
+  if (tool === 'gradient') {
+    const h = side * 0.15
+    return { id, kind: 'gradient', polygon: pulled > 3 ? rect(a, b) : rect([a[0]! - h, a[1]! - h], [a[0]! + h, a[1]! + h]) }
+  }
   const h = side * 0.12
   const end = pulled > 3 ? b : [a[0]! + h, a[1]!]
+  if (tool === 'nose') return { id, kind: 'cast', base: a, top: a, tip: end, on: 'other' }
+  if (tool === 'rim') return { id, kind: 'rim', inside: a, outside: end }
+  if (tool === 'pattern') return { id, kind: 'pattern', a, b: end }
+  if (tool === 'contour') return { id, kind: 'contour', points: path.length > 2 ? path : [a, [(a[0]! + end[0]!) / 2, a[1]! - h], end], outward: 'left' }
   // from the foot to the tip of the shadow; the top waits over the foot to be put in place
   if (tool === 'cast') return { id, kind: 'cast', base: a, tip: end, top: [a[0]!, a[1]! - 0.7 * Math.hypot(end[0]! - a[0]!, end[1]! - a[1]!)] }
   if (tool === 'penumbra') return { id, kind: 'penumbra', a, b: end }
@@ -96,8 +109,11 @@ export const facePoints = (m: Extract<Mark, { kind: 'face' }>) => landmarks.flat
 /** Named points of marks that are made of points. */
 export function pointsOf(m: Mark): number[][] {
   if (m.kind === 'patch') return m.polygon
-  if (m.kind === 'cast') return [m.base, m.top, m.tip]
-  if (m.kind === 'penumbra') return [m.a, m.b]
+  if (m.kind === 'cast') return m.on === 'other' ? [m.top, m.tip] : [m.base, m.top, m.tip]
+  if (m.kind === 'penumbra' || m.kind === 'pattern') return [m.a, m.b]
+  if (m.kind === 'rim') return [m.inside, m.outside]
+  if (m.kind === 'contour') return m.points
+  if (m.kind === 'gradient') return m.polygon
   if (m.kind === 'cylinder') return m.axis
   if (m.kind === 'face') return facePoints(m).map(([, p]) => p)
   if (m.kind === 'wedge') return m.patches.length > 1 ? endsOf(m) : []
@@ -105,8 +121,12 @@ export function pointsOf(m: Mark): number[][] {
 }
 function setPoints(m: Mark, p: number[][]) {
   if (m.kind === 'patch') m.polygon = p
+  else if (m.kind === 'cast' && m.on === 'other') [m.base, m.top, m.tip] = [p[0]!, p[0]!, p[1]!]
   else if (m.kind === 'cast') [m.base, m.top, m.tip] = [p[0]!, p[1]!, p[2]!]
-  else if (m.kind === 'penumbra') [m.a, m.b] = [p[0]!, p[1]!]
+  else if (m.kind === 'penumbra' || m.kind === 'pattern') [m.a, m.b] = [p[0]!, p[1]!]
+  else if (m.kind === 'rim') [m.inside, m.outside] = [p[0]!, p[1]!]
+  else if (m.kind === 'contour') m.points = p
+  else if (m.kind === 'gradient') m.polygon = p
   else if (m.kind === 'cylinder') m.axis = [p[0]!, p[1]!]
   else if (m.kind === 'wedge') m.patches = stepsBetween(p[0]!, p[1]!, m.patches.map((k) => k.reflectance))
   else if (m.kind === 'face') m.points = { ...m.points, ...Object.fromEntries(facePoints(m).map(([name], i) => [name, p[i]!])) }
@@ -119,13 +139,24 @@ export function sidesOf(m: Extract<Mark, { kind: 'cylinder' }>): number[][] {
   return [[a[0]! + nx, a[1]! + ny], [b[0]! + nx, b[1]! + ny], [b[0]! - nx, b[1]! - ny], [a[0]! - nx, a[1]! - ny]]
 }
 
+/** Side of a drawn outline that looks away from the middle of the picture, walking along it: the background, most likely. */
+export function awayFrom(path: number[][], middle: number[]): 'left' | 'right' {
+  let turn = 0
+  for (let i = 1; i < path.length; i++) {
+    const [dx, dy] = [path[i]![0]! - path[i - 1]![0]!, path[i]![1]! - path[i - 1]![1]!]
+    turn += dx * (middle[1]! - path[i]![1]!) - dy * (middle[0]! - path[i]![0]!)
+  }
+  return turn > 0 ? 'left' : 'right'
+}
+
 export const outlineOf = (a: number[], b: number[]) => ({ outline: rect(a, b) })
 
 export function centreOf(m: Mark): number[] {
   if (m.kind === 'ball') return m.centre
   if (m.kind === 'eye') return m.limbus.centre
   const p = pointsOf(m)
-  if (m.kind === 'cast') return p[2]!
+  if (m.kind === 'cast') return m.tip
+  if (m.kind === 'contour') return p[Math.floor(p.length / 2)] ?? [0, 0]
   if (!p.length) return [0, 0]
   return [p.reduce((s, q) => s + q[0]!, 0) / p.length, p.reduce((s, q) => s + q[1]!, 0) / p.length]
 }
@@ -145,7 +176,7 @@ export function grow(m: Mark, by: number) {
   else if (m.kind === 'eye') {
     m.limbus.rx = Math.max(2, m.limbus.rx + by)
     m.limbus.ry = Math.max(2, m.limbus.ry + by)
-  } else if (m.kind === 'patch' || m.kind === 'face') {
+  } else if (m.kind === 'patch' || m.kind === 'face' || m.kind === 'gradient') {
     const [cx, cy] = centreOf(m) as [number, number]
     setPoints(m, pointsOf(m).map((p) => {
       const d = Math.hypot(p[0]! - cx, p[1]! - cy) || 1
@@ -181,6 +212,7 @@ export function handlesOf(m: Mark): { handle: Handle; at: number[] }[] {
       { handle: 'ry', at: [cx - m.limbus.ry * Math.sin(a), cy + m.limbus.ry * Math.cos(a)] },
     ]
   }
+  if (m.kind === 'contour') return [0, m.points.length - 1].map((i) => ({ handle: `corner${i}` as Handle, at: m.points[i]! }))
   const corners = pointsOf(m).map((at, i) => ({ handle: `corner${i}` as Handle, at }))
   if (m.kind === 'cylinder') {
     const s = sidesOf(m)
@@ -192,10 +224,11 @@ export function handlesOf(m: Mark): { handle: Handle; at: number[] }[] {
 export function nameOf(m: Mark): string {
   if (m.kind === 'ball') return `${m.finish} ball`
   if (m.kind === 'patch') return `${m.role.replace('_', ' ')} patch`
-  return { cast: 'cast shadow', penumbra: 'shadow edge', wedge: 'grey steps' }[m.kind as string] ?? m.kind
+  if (m.kind === 'cast' && m.on === 'other') return 'shadow on a face or wall'
+  return { cast: 'cast shadow', penumbra: 'shadow edge', wedge: 'grey steps', contour: 'outline', gradient: 'background', pattern: 'bands' }[m.kind as string] ?? m.kind
 }
 
 /** The id if a person gave it a telling one, else what it is. */
-export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder|face|wedge)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
+export const titleOf = (m: Mark) => (/^(ball|eye|patch|shadow|edge|cylinder|face|wedge|outline|rim|background|bands)-\d+$/.test(m.id) ? `${nameOf(m)} ${m.id.split('-').at(-1)}` : `${m.id.replaceAll('-', ' ')}`)
 
-export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: 'H', penumbra: 'W', cylinder: 'Y', face: 'F', wedge: 'T' }[m.kind as string] ?? '?'))
+export const letterOf = (m: Mark) => (m.kind === 'ball' ? (m.finish === 'matte' ? 'B' : 'M') : m.kind === 'eye' ? 'E' : m.kind === 'patch' ? 'P' : ({ cast: m.kind === 'cast' && m.on === 'other' ? 'V' : 'H', penumbra: 'W', cylinder: 'Y', face: 'F', wedge: 'T', contour: 'K', rim: 'R', gradient: 'D', pattern: 'X' }[m.kind as string] ?? '?'))

@@ -8,7 +8,7 @@ const groups = [
     keys: [
       ['B', 'matte ball: press on its centre, drag to its edge'],
       ['M', 'mirror ball'],
-      ['N', 'find faces and their eyes'],
+      ['N', 'propose marks: faces, eyes, balls, bottles, shadows'],
       ['F', 'face: press between the eyes, drag to the chin, pull the points into place'],
       ['E', 'eye: press on the pupil, drag to the edge of the iris'],
       ['P', 'patch: drag a rectangle; L, S or G after it for lit, shadow, background'],
@@ -17,6 +17,11 @@ const groups = [
       ['W', 'width of a shadow’s edge: drag across it'],
       ['Y', 'cylinder: drag along its axis, pull its side to the outline'],
       ['T', 'grey steps: drag from the brightest to the darkest; the picture is read through the curve they tell'],
+      ['V', 'shadow on a face or a wall: press on the tip of the nose, drag to the tip of its shadow'],
+      ['K', 'outline: draw along it, round a bend'],
+      ['R', 'rim: from inside the form across the bright edge'],
+      ['D', 'background: drag a rectangle'],
+      ['X', 'bands of light and shade: drag across them'],
       ['Enter', 'place the chosen kind in the middle of the picture'],
       ['Tab', 'next mark'],
       ['Arrows', 'move the chosen mark by a pixel, with Shift by ten'],
@@ -24,6 +29,14 @@ const groups = [
       ['Del', 'remove it'],
       ['O', 'switch it off or on'],
       ['Esc', 'let go'],
+    ],
+  },
+  {
+    title: 'Frames and film (in Look)',
+    keys: [
+      ['[ and ]', 'previous and next picture of the case'],
+      [', and .', 'one frame back or on in an open film, with Shift one second'],
+      ['G', 'grab the frame that is shown'],
     ],
   },
   {

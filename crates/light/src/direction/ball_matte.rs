@@ -30,6 +30,8 @@ pub struct MatteReading {
     pub residual: f64,
     /// Samples used.
     pub samples: usize,
+    /// Radians between a sample's normal and the key, its light, and the fit; brightest fitted = 1.
+    pub points: Vec<[f64; 3]>,
     /// Share of the ball's pixels that were clipped and left out.
     pub clipped: f64,
     /// Where the next reading of the same ball may start.
@@ -93,6 +95,8 @@ const NEAR_PRIOR: (f64, f64) = (0.03, 0.04);
 const SIZE_PRIOR: (f64, f64) = (-2.0, 1.2);
 /// Prior of the stretch: most sources are nearly round (a 1:2 softbox is 0.69).
 const STRETCH_PRIOR: f64 = 0.4;
+/// Samples shown at most.
+const PLOTTED: usize = 150;
 /// Mean squared weighted residual under which nothing is left to explain.
 const ENOUGH: f64 = 1.2;
 /// Parameters of a lobe: two tangent shifts, log half angle, nearness, two of stretch.
@@ -476,7 +480,7 @@ impl Fitted {
         let mut order: Vec<usize> = (0..k_lights).collect();
         order.sort_by(|&a, &b| self.x[b].total_cmp(&self.x[a]));
         let colours = light_colours(s, &self.columns);
-        let lights = order
+        let lights: Vec<Seen> = order
             .into_iter()
             .map(|k| {
                 let q = k * PER_LOBE;
@@ -507,7 +511,15 @@ impl Fitted {
         let ambient = self.x[k_lights];
         let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0002 * top);
         let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.004)));
-        MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, clipped, start }
+        let points = lights.first().map_or_else(Vec::new, |key| {
+            let every = n.div_ceil(PLOTTED).max(1);
+            let point = |i: usize| {
+                let fitted = s.value[i] + self.residual[i] / s.weight[i];
+                [angle_between(&s.normal[i], &key.direction), s.value[i] / top, fitted / top]
+            };
+            (0..n).step_by(every).map(point).collect()
+        });
+        MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, points, clipped, start }
     }
 }
 

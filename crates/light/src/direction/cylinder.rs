@@ -34,6 +34,8 @@ pub struct CylinderReading {
     pub strips: Vec<Strip>,
     /// Azimuths with nothing bright between and beside them, radians.
     pub gaps: Vec<[f64; 2]>,
+    /// Azimuth in radians and light along the round, a sample; and the level over which a line counts.
+    pub profile: Vec<[f64; 3]>,
 }
 
 /// Why a cylinder could not be read.
@@ -128,7 +130,8 @@ pub fn read(
     if last - at > 0.05 {
         gaps.push([at, last]);
     }
-    Ok(CylinderReading { strips, gaps })
+    let profile = (0..ACROSS).step_by(4).map(|i| [azimuth(i as f64), profile[i], threshold]).collect();
+    Ok(CylinderReading { strips, gaps, profile })
 }
 
 /// A run of bright samples, cut at half its height over the ground beside it.

@@ -12,7 +12,7 @@ use crate::solve::levenberg_marquardt;
 use nalgebra::{DVector, Matrix3};
 
 /// What an edge says.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct EdgeReading {
     /// Width from 10 to 90 % in pixels, across the edge.
     pub width_px: f64,
@@ -25,6 +25,8 @@ pub struct EdgeReading {
     pub angle: Option<(f64, f64)>,
     /// Narrower than the picture can resolve: the angle is an upper bound.
     pub unresolved: bool,
+    /// Pixels across the edge, light, and the fit: a sample of the points.
+    pub points: Vec<[f64; 3]>,
 }
 
 /// Why an edge could not be read.
@@ -43,6 +45,9 @@ pub enum EdgeProblem {
 
 /// Parallel lines, pixels apart, to each side of the drawn one.
 const LINES: i32 = 5;
+
+/// Samples shown at most.
+const PLOTTED: usize = 140;
 
 /// Share of a unit disc on one side of a chord at `u`.
 fn cut(u: f64) -> f64 {
@@ -142,7 +147,10 @@ pub fn read(
         let a = 2.0 * (radius / k / g).atan();
         (a, log_width_sd.hypot(0.04))
     });
+    let every = points.len().div_ceil(PLOTTED).max(1);
+    let shown = points.iter().step_by(every).map(|(t, v)| [*t, *v, model(&fit.x, *t)]).collect();
     Ok(EdgeReading {
+        points: shown,
         width_px: 1.374 * radius,
         log_width_sd,
         step_stops: (bright / dark.max(1e-5)).log2(),

@@ -16,7 +16,7 @@ use utoipa::ToSchema;
 /// What the picture is of, if a person says so: only marks that go with it are proposed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "lowercase")]
-pub enum Subject {
+pub enum Sought {
     /// People: eyes, patches.
     Portrait,
     /// Ball probes.
@@ -39,21 +39,21 @@ pub struct Proposal {
 /// Proposed marks, the strongest first within a kind: at most a few of each.
 ///
 /// A picture without anything that can be marked gives an empty list.
-pub fn find(photo: &Photo, subject: Option<Subject>) -> Vec<Proposal> {
+pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
     let small = small::Small::of(photo);
-    let wants = |s: Subject| subject.is_none_or(|k| k == s);
+    let wants = |s: Sought| subject.is_none_or(|k| k == s);
     let mut found = Found::default();
-    let cylinders = if wants(Subject::Product) { cylinders::find(photo, &small) } else { Vec::new() };
+    let cylinders = if wants(Sought::Product) { cylinders::find(photo, &small) } else { Vec::new() };
     for c in &cylinders {
         let why = format!("two long edges with {} that run along them", many(c.strips, "bright line"));
         found.add("cylinder", MarkKind::Cylinder { axis: c.axis, radius_px: c.radius }, c.strength, why);
     }
-    if wants(Subject::Ball) || wants(Subject::Portrait) {
+    if wants(Sought::Ball) || wants(Sought::Portrait) {
         for b in balls::find(photo, &small) {
             let (eye, why) = (b.finish.is_none(), b.why.clone());
             // the ends of a cylinder are round as well
             let on_one = cylinders.iter().any(|c| c.holds(b.centre));
-            if on_one || !wants(if eye { Subject::Portrait } else { Subject::Ball }) {
+            if on_one || !wants(if eye { Sought::Portrait } else { Sought::Ball }) {
                 continue;
             }
             let kind = match b.finish {
@@ -68,7 +68,7 @@ pub fn find(photo: &Photo, subject: Option<Subject>) -> Vec<Proposal> {
     if subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
         found.list.retain(eye);
     }
-    if subject != Some(Subject::Ball) && found.list.is_empty() {
+    if subject != Some(Sought::Ball) && found.list.is_empty() {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);
             found.add("edge", MarkKind::Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }, e.strength, why);

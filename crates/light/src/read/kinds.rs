@@ -27,6 +27,7 @@ impl Reader<'_> {
         let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
         let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         self.now.balls = Some(r.start);
+        let plot = plot("degrees from facing the key", "light, brightest = 1", &r.points, f64::to_degrees);
         for s in r.lights {
             self.witness(id, s, zero, None, true);
         }
@@ -52,6 +53,7 @@ impl Reader<'_> {
             lights,
             circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
             fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
+            plot: Some(plot),
             ..Default::default()
         }
     }
@@ -291,6 +293,7 @@ impl Reader<'_> {
             None => format!("The edge is {:.1} px wide and {:.1} stops deep.", r.width_px, r.step_stops),
         };
         MarkReading {
+            plot: Some(plot("pixels across the edge", "linear light", &r.points, |v| v)),
             edge: Some(EdgeView {
                 width_px: round(r.width_px, 2),
                 step_stops: round(r.step_stops, 2),
@@ -341,7 +344,8 @@ impl Reader<'_> {
                 list.join("; ")
             )
         };
-        MarkReading { strips: Some(strips), gaps: Some(gaps), says, ..Default::default() }
+        let plot = plot("azimuth round the axis, degrees", "linear light; line: what counts as bright", &r.profile, f64::to_degrees);
+        MarkReading { strips: Some(strips), gaps: Some(gaps), plot: Some(plot), says, ..Default::default() }
     }
 
     pub(super) fn wedge(&mut self, id: &str) -> MarkReading {
@@ -419,4 +423,10 @@ impl Reader<'_> {
             ..Default::default()
         }
     }
+}
+
+/// Samples for a plot, rounded.
+fn plot(across: &str, up: &str, points: &[[f64; 3]], unit: impl Fn(f64) -> f64) -> Plot {
+    let points = points.iter().map(|[x, a, b]| [round(unit(*x), 2), round(*a, 4), round(*b, 4)]).collect();
+    Plot { across: across.into(), up: up.into(), points }
 }

@@ -4,7 +4,10 @@ mod colours;
 mod kinds;
 mod lines;
 mod questions;
+mod shot;
 mod together;
+
+pub use shot::shot;
 
 use crate::colour::cct_of_rgb;
 use crate::direction::face::{self, StandIn};

@@ -197,35 +197,7 @@ impl Reader<'_> {
     }
 
     fn lights(&self, fused: &[Fused]) -> Vec<Light> {
-        let mut lights: Vec<Light> = Vec::new();
-        for (i, f) in fused.iter().enumerate() {
-            let a = AzEl::of(&f.seen.direction);
-            let size = f.seen.size_deg();
-            let off_axis = a.off_axis_deg();
-            let role = if i == 0 {
-                "key"
-            } else if off_axis > 105.0 {
-                "rim"
-            } else {
-                "fill"
-            };
-            lights.push(Light {
-                role: role.into(),
-                azimuth_deg: round(a.azimuth_deg, 2),
-                elevation_deg: round(a.elevation_deg, 2),
-                direction_sd_deg: degrees(f.seen.direction_sd).max(0.05),
-                frame: "camera".into(),
-                angular_size_deg: size.map(|s| round(s.0, 2)),
-                angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
-                hardness: size.map(|s| hardness(s.0).into()),
-                level_stops: f.seen.log_level.map(|(l, _)| round(stops(l), 3)),
-                level_sd_stops: f.seen.log_level.map(|(_, sd)| round(stops(sd), 3)),
-                cct_k: f.seen.rgb.and_then(cct_of_rgb),
-                evidence: f.marks.clone(),
-                disagreement: f.disagreement.clone(),
-            });
-        }
-        lights
+        fused.iter().enumerate().map(|(i, f)| light_of(f, i == 0)).collect()
     }
 
     fn fused_ambient(&self) -> Option<Ambient> {
@@ -280,6 +252,34 @@ impl Reader<'_> {
             placements,
             histogram: histogram.iter().map(|n| round(*n as f64 / total as f64, 5)).collect(),
         }
+    }
+}
+
+/// A fused light in the words and units of the readings; the first is the key.
+pub(super) fn light_of(f: &Fused, first: bool) -> Light {
+    let a = AzEl::of(&f.seen.direction);
+    let size = f.seen.size_deg();
+    let role = if first {
+        "key"
+    } else if a.off_axis_deg() > 105.0 {
+        "rim"
+    } else {
+        "fill"
+    };
+    Light {
+        role: role.into(),
+        azimuth_deg: round(a.azimuth_deg, 2),
+        elevation_deg: round(a.elevation_deg, 2),
+        direction_sd_deg: degrees(f.seen.direction_sd).max(0.05),
+        frame: "camera".into(),
+        angular_size_deg: size.map(|s| round(s.0, 2)),
+        angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
+        hardness: size.map(|s| hardness(s.0).into()),
+        level_stops: f.seen.log_level.map(|(l, _)| round(stops(l), 3)),
+        level_sd_stops: f.seen.log_level.map(|(_, sd)| round(stops(sd), 3)),
+        cct_k: f.seen.rgb.and_then(cct_of_rgb),
+        evidence: f.marks.clone(),
+        disagreement: f.disagreement.clone(),
     }
 }
 

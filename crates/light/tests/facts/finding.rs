@@ -1,7 +1,7 @@
 //! Proposed marks, on painted pictures with known things in them.
 
 use crate::paint;
-use light::find::{Subject, find};
+use light::find::{Sought, find};
 use light::geometry::AzEl;
 use light::marks::{Finish, MarkKind};
 
@@ -21,7 +21,7 @@ fn a_ball_on_a_wall_is_found_where_it_is() {
     assert!((centre[0] - 250.0).abs() < 1.0 && (centre[1] - 140.0).abs() < 1.0 && (radius_px - 48.0).abs() < 1.0);
     assert_eq!(found.len(), 1);
     // nobody asked for a product
-    assert!(find(&photo, Some(Subject::Product)).iter().all(|p| !matches!(p.mark.kind, MarkKind::Ball { .. })));
+    assert!(find(&photo, Some(Sought::Product)).iter().all(|p| !matches!(p.mark.kind, MarkKind::Ball { .. })));
 }
 
 #[test]
@@ -33,7 +33,7 @@ fn a_glossy_can_is_found_by_its_edges_and_its_line() {
         }
         0.04 + if (0.3..0.5).contains(&s) { 0.6 } else { 0.0 }
     });
-    let found = find(&photo, Some(Subject::Product));
+    let found = find(&photo, Some(Sought::Product));
     let MarkKind::Cylinder { axis, radius_px } = &found[0].mark.kind else { panic!("{found:?}") };
     assert!((axis[0][0] - 180.0).abs() < 2.0 && (radius_px - 42.0).abs() < 2.0, "{found:?}");
 }
@@ -44,7 +44,7 @@ fn nothing_is_made_up_where_there_is_nothing() {
     assert!(find(&even, None).is_empty());
     // a flat disc is no ball
     let disc = paint(320, 240, |x, y| if (x - 160.0).hypot(y - 120.0) < 50.0 { 0.5 } else { 0.1 });
-    assert!(find(&disc, Some(Subject::Ball)).is_empty());
+    assert!(find(&disc, Some(Sought::Ball)).is_empty());
     // tiny pictures are no harm
     assert!(find(&paint(3, 2, |_, _| 0.5), None).is_empty());
 }
@@ -52,7 +52,7 @@ fn nothing_is_made_up_where_there_is_nothing() {
 #[test]
 fn a_shadow_on_one_wall_is_proposed_with_its_two_sides() {
     let photo = paint(320, 240, |x, _| 0.05 + 0.4 / (1.0 + ((160.0 - x) / 3.0).exp()));
-    let found = find(&photo, Some(Subject::Product));
+    let found = find(&photo, Some(Sought::Product));
     let kinds: Vec<_> = found.iter().map(|p| p.mark.id.as_str()).collect();
     assert!(kinds.contains(&"edge-1") && kinds.contains(&"patch-1") && kinds.contains(&"patch-2"), "{kinds:?}");
 }

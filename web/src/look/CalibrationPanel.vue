@@ -1,0 +1,55 @@
+<script setup lang="ts">
+// The camera's tone curve for all pictures of a case: from grey steps, or from a bracketed series.
+import { computed, ref } from 'vue'
+import { api, data } from '../api/client'
+import { useCase } from '../cases/case'
+
+const current = useCase()
+const problem = ref('')
+const busy = ref(false)
+const c = computed(() => current.view?.calibration)
+const frames = computed(() => (current.view?.frames ?? []).filter((f) => f.role === 'calibration').map((f) => f.id))
+const hasSteps = computed(() => current.list.some((m) => m.kind === 'wedge' && !m.off))
+async function put(ids: string[]) {
+  busy.value = true
+  problem.value = ''
+  try {
+    await current.flush()
+    await data(api.PUT('/api/cases/{id}/calibration', { params: { path: { id: current.view!.id } }, body: { frames: ids } }))
+    await current.show()
+  } catch (e) {
+    problem.value = (e as Error).message
+  } finally {
+    busy.value = false
+  }
+}
+async function forget() {
+  await data(api.DELETE('/api/cases/{id}/calibration', { params: { path: { id: current.view!.id } } }))
+  await current.show()
+}
+</script>
+
+<template>
+  <h2>Tone curve</h2>
+  <div data-test="calibration">
+    <p v-if="c" class="mb-1">All pictures of this case are read through the camera's curve by {{ c.by }}: {{ c.says }}</p>
+    <p v-else class="quiet mb-1">Not known: differences in stops carry the range over plausible curves. Mark grey steps in a picture (T under Read), or add two and more pictures of one scene at different exposures and call them “calibration”.</p>
+    <div class="acts">
+      <button v-if="hasSteps" class="btn btn-sm btn-plain" type="button" :disabled="busy" data-test="calibrate-steps" @click="put([current.frame!.id])">Use this picture's grey steps for the case</button>
+      <button v-if="frames.length > 1" class="btn btn-sm btn-plain" type="button" :disabled="busy" data-test="calibrate-bracket" @click="put(frames)">Use the {{ frames.length }} calibration pictures</button>
+      <button v-if="c" class="btn btn-sm btn-plain" type="button" @click="forget">Read as plain sRGB again</button>
+    </div>
+    <p v-if="problem" role="alert" class="problem mb-0">{{ problem }}</p>
+  </div>
+</template>
+
+<style scoped>
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem;
+}
+.problem {
+  color: var(--fault);
+}
+</style>

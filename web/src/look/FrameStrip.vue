@@ -1,0 +1,153 @@
+<script setup lang="ts">
+// The pictures of a case: choose one, say what it is for, add more, grab frames from a film.
+import { computed, ref } from 'vue'
+import { api, data, pictureUrl, upload, type FrameView } from '../api/client'
+import { useCase } from '../cases/case'
+import { timeCode } from './film'
+import FilmGrab from './FilmGrab.vue'
+
+const current = useCase()
+const frames = computed(() => current.view?.frames ?? [])
+const problem = ref('')
+const busy = ref('')
+const film = ref<File | null>(null)
+const roles = ['reference', 'take', 'plate', 'probe', 'calibration']
+const nameOf = (f: FrameView) => (f.time_s != null ? timeCode(f.time_s) : f.file_name)
+
+async function guard(work: () => Promise<void>) {
+  problem.value = ''
+  try {
+    await work()
+  } catch (e) {
+    problem.value = (e as Error).message
+  } finally {
+    busy.value = ''
+  }
+}
+const add = (files: FileList | null) =>
+  guard(async () => {
+    let last = ''
+    for (const [i, file] of [...(files ?? [])].entries()) {
+      busy.value = `Sending ${i + 1} of ${files!.length}…`
+      last = (await upload(current.view!.id, file, () => {})).id
+    }
+    if (last) await current.show(last)
+  })
+const setRole = (f: FrameView, role: string) =>
+  guard(async () => {
+    await api.PATCH('/api/frames/{id}', { params: { path: { id: f.id } }, body: { role } })
+    await current.show()
+  })
+const remove = (f: FrameView) =>
+  guard(async () => {
+    await api.DELETE('/api/frames/{id}', { params: { path: { id: f.id } } })
+    current.frameId = null
+    await current.show()
+  })
+/** Marks of the picture before: a shot's frames differ by little. */
+const before = computed(() => {
+  const i = frames.value.findIndex((f) => f.id === current.frame?.id)
+  return current.list.length || i < 1 ? null : frames.value[i - 1]!
+})
+const copyMarks = (from: FrameView) =>
+  guard(async () => {
+    const m = await data(api.GET('/api/frames/{id}/marks', { params: { path: { id: from.id } } }))
+    current.remember()
+    current.marks.marks = m.marks.marks ?? []
+    current.marks.camera ??= m.marks.camera
+    current.changed()
+  })
+function step(by: number) {
+  const i = frames.value.findIndex((f) => f.id === current.frame?.id)
+  const next = frames.value[i + by]
+  if (next) void guard(() => current.show(next.id))
+}
+defineExpose({ step })
+async function grabbed(f: FrameView) {
+  await current.show(f.id)
+}
+</script>
+
+<template>
+  <section class="strip" aria-label="Pictures of this case">
+    <ul>
+      <li v-for="f in frames" :key="f.id" :class="{ here: f.id === current.frame?.id }">
+        <button type="button" :aria-label="`Show ${nameOf(f)}, ${f.role}`" :aria-pressed="f.id === current.frame?.id" data-test="frame" @click="guard(() => current.show(f.id))">
+          <img :src="pictureUrl(f.id, 'thumb')" alt="" loading="lazy" />
+          <span>{{ nameOf(f) }}</span><span class="quiet">{{ f.role }}</span>
+        </button>
+      </li>
+    </ul>
+    <div class="acts">
+      <label class="btn btn-sm btn-plain">Add pictures<input class="visually-hidden" type="file" multiple accept="image/*,.tif,.tiff,.exr,.hdr" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
+      <label class="btn btn-sm btn-plain">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="film = ($event.target as HTMLInputElement).files?.[0] ?? null" /></label>
+      <label v-if="current.frame" class="role">This picture is a
+        <select class="form-select form-select-sm" :value="current.frame.role" data-test="frame-role" @change="setRole(current.frame!, ($event.target as HTMLSelectElement).value)">
+          <option v-for="r in roles" :key="r">{{ r }}</option>
+        </select>
+      </label>
+      <button v-if="before" class="btn btn-sm btn-plain" type="button" data-test="copy-marks" @click="copyMarks(before)">Take the marks of {{ nameOf(before) }}</button>
+      <button v-if="frames.length > 1 && current.frame" class="btn btn-sm btn-plain" type="button" @click="remove(current.frame!)">Remove it</button>
+      <span v-if="busy" role="status">{{ busy }}</span>
+      <span v-if="problem" role="alert" class="problem">{{ problem }}</span>
+    </div>
+    <FilmGrab v-if="film" :film="film" :case-id="current.view!.id" @grabbed="grabbed" @close="film = null" />
+  </section>
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  display: flex;
+  gap: 0.4rem;
+  padding: 0;
+  margin: 0;
+  overflow-x: auto;
+}
+li button {
+  background: none;
+  border: 2px solid transparent;
+  border-radius: 5px;
+  color: inherit;
+  padding: 0.15rem;
+  display: grid;
+  width: 6.6rem;
+  font-size: 0.8rem;
+  text-align: left;
+}
+li.here button {
+  border-color: #fff;
+}
+li span {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+img {
+  width: 100%;
+  height: 3.9rem;
+  object-fit: cover;
+  border-radius: 3px;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.5rem;
+  margin-top: 0.4rem;
+}
+.acts label.btn:focus-within {
+  outline: 2px solid #fff;
+  outline-offset: 2px;
+}
+.role {
+  display: flex;
+  align-items: center;
+  gap: 0.4rem;
+  font-size: 0.9rem;
+  white-space: nowrap;
+}
+.problem {
+  color: var(--fault);
+}
+</style>
