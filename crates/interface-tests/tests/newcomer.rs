@@ -342,3 +342,80 @@ async fn a_face_is_found_and_read() -> Result<()> {
     ensure!(errors.is_empty(), "{errors:#?}");
     b.close().await
 }
+
+/// Marks are proposed, an outline is drawn by hand, a film's frames are grabbed and read together.
+#[tokio::test]
+async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
+    let server = Server::start("sc_film", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "desk@puppets.example", "strings and shadows").await?;
+    b.wait("new-case").await?;
+    b.fill("title", "A ball to be found").await?;
+    let picture = root().join("tests/fixtures/rendered/matte-03.png").canonicalize()?;
+    b.wait("file").await?.send_keys(picture.to_str().unwrap_or_default()).await?;
+    b.text_when("summary", |t| t.contains("Nothing is marked yet")).await?;
+    b.click("find").await?;
+    b.css_within("[data-test=mark][data-mark=ball-1]", 90).await?;
+    let doc: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(root().join("tests/fixtures/rendered/matte-03.json"))?)?;
+    let light = &doc["truth"]["lights"][0];
+    let truth = ["azimuth_deg", "elevation_deg"].map(|n| light[n].as_f64().unwrap_or_default());
+    key_near(&b, (truth[0], truth[1]), 3.0).await?;
+    // how it was read can be opened
+    b.css("[data-test=workings] summary").await?.click().await?;
+    b.css("[data-test=workings] svg circle").await?;
+
+    // An outline along the ball, with the background outside of it.
+    let ball = &doc["marks"]["marks"][0];
+    let part = |p: &str| ball.pointer(p).and_then(serde_json::Value::as_f64).unwrap_or_default();
+    let (cx, cy, r) = (part("/centre/0"), part("/centre/1"), part("/radius_px"));
+    b.css("body").await?.send_keys("k").await?;
+    let (x, y, k) = b.picture_place(WIDTH).await?;
+    let at = |i: i32| {
+        let t = f64::from(i) * 0.2 - 3.0;
+        ((x + (cx + r * t.cos()) * k).round() as i64, (y + (cy + r * t.sin()) * k).round() as i64)
+    };
+    let mut chain = b.page.action_chain().move_to(at(0).0, at(0).1).click_and_hold();
+    for i in 1..30 {
+        chain = chain.move_to(at(i).0, at(i).1);
+    }
+    chain.release().perform().await?;
+    b.css("[data-test=mark][data-mark=outline-1]").await?;
+    b.text_when("evidence", |t| !t.contains('…')).await?;
+    let says = b.page.find_all(By::Css("[data-test=evidence]")).await?;
+    let mut all = String::new();
+    for e in says {
+        all += &e.text().await?;
+    }
+    ensure!(all.contains("round the picture"), "{all}");
+    b.text_when("save-state", |t| t == "Saved").await?;
+    accessible(&b, "read with proposals").await?;
+
+    // A film: two frames, 0.5 s apart, of which the second is darker.
+    b.click("step-look").await?;
+    let film = root().join("tests/fixtures/film/walk.webm").canonicalize()?;
+    b.wait("open-film").await?.send_keys(film.to_str().unwrap_or_default()).await?;
+    b.wait("film-on").await?;
+    let clock = |t: &str| t.rsplit(':').next().and_then(|s| s.parse::<f64>().ok()).unwrap_or(-1.0);
+    for (steps, least) in [(2, 0.05), (12, 0.5)] {
+        let before = b.page.find_all(By::Css("[data-test=frame]")).await?.len();
+        for _ in 0..steps {
+            let was = clock(&b.wait("film-time").await?.text().await?);
+            b.css("body").await?.send_keys(".").await?;
+            b.text_when("film-time", |t| clock(t) > was + 0.02).await?;
+        }
+        ensure!(clock(&b.wait("film-time").await?.text().await?) > least);
+        b.click("grab").await?;
+        b.css(&format!("li:nth-child({}) > [data-test=frame]", before + 1)).await?;
+    }
+    accessible(&b, "film").await?;
+    b.click("film-close").await?;
+    let shot = b.text_when("shot", |t| t.contains("2 frames together")).await?;
+    ensure!(shot.contains("it changes by"), "{shot}");
+    b.click("show-stops").await?;
+    b.wait("scale").await?;
+    accessible(&b, "look with frames").await?;
+    let errors = b.console_errors().await?;
+    ensure!(errors.is_empty(), "{errors:#?}");
+    b.close().await
+}

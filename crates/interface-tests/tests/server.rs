@@ -73,6 +73,15 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::POST, format!("/api/frames/{frame}/read"), marked["marks"].clone(), true),
         (Method::GET, format!("/api/frames/{frame}/verdict"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/picture"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/map"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/find"), Value::Null, true),
+        (Method::PATCH, format!("/api/frames/{frame}"), json!({"role": "take"}), true),
+        (Method::DELETE, format!("/api/frames/{frame}"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/shots"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/calibration"), json!({"frames": [frame]}), true),
+        (Method::DELETE, format!("/api/cases/{case}/calibration"), Value::Null, true),
+        (Method::GET, "/api/methods".into(), Value::Null, false),
+        (Method::GET, "/api/stops-scale".into(), Value::Null, false),
         (Method::DELETE, format!("/api/cases/{case}"), Value::Null, true),
     ];
     for (method, path, body, private) in &routes {
@@ -307,5 +316,110 @@ async fn a_set_is_drawn_line_by_line_and_saved_by_version() -> Result<()> {
     let elixir = get(&tomek, &server, &format!("/api/cases/{}/set", of("Elixir"))).await?;
     assert_eq!(elixir["set"]["subjects"][0]["kind"], "bottle");
     assert_eq!(elixir["version"], 1);
+    Ok(())
+}
+
+/// A scene of two grey fields 2 stops apart over a run of brightness, through a camera of some contrast, as a PNG.
+fn exposed(exposure: f64) -> Result<Vec<u8>> {
+    let (w, h) = (200u32, 120u32);
+    let mut rgb = Vec::new();
+    for y in 0..h {
+        for x in 0..w {
+            let scene = match (x, y) {
+                (20..60, 80..110) => 0.18,
+                (100..140, 80..110) => 0.045,
+                _ => 0.18 * (7.0 * (f64::from(x) / 200.0 - 0.7) + f64::from(y) / 120.0).exp2(),
+            };
+            let stops = 1.3 * (scene * exposure / 0.18f64).log2();
+            let v = light::tone::linear_to_srgb((0.18 * stops.exp2()).min(1.0));
+            rgb.extend([(255.0 * v).round() as u8; 3]);
+        }
+    }
+    Ok(pictures::encode_png(w, h, rgb)?)
+}
+
+#[tokio::test]
+async fn a_case_keeps_frames_of_a_film_and_its_camera_s_curve() -> Result<()> {
+    let server = Server::start("sc_frames", true).await?;
+    let me = person(&server, "ilse@puppets.example").await?;
+    let made =
+        send(&me, &server, Method::POST, "/api/cases", &json!({"title": "A bracket", "brief": "everyday"})).await?;
+    let case = made.json::<Value>().await?["id"].as_str().unwrap_or_default().to_owned();
+    let frames = format!("{}/api/cases/{case}/frames", server.base);
+    let sent = async |role: &str, time: Option<f64>, bytes: Vec<u8>| -> Result<String> {
+        let mut form = reqwest::multipart::Form::new().text("role", role.to_owned());
+        if let Some(t) = time {
+            form = form.text("film", "walk.webm").text("time_s", t.to_string());
+        }
+        let form = form.part("file", reqwest::multipart::Part::bytes(bytes).file_name("frame.png"));
+        let r = me.post(&frames).multipart(form).send().await?.error_for_status()?;
+        Ok(r.json::<Value>().await?["id"].as_str().unwrap_or_default().to_owned())
+    };
+    let reference = sent("reference", Some(0.5), exposed(1.0)?).await?;
+    let path = format!("/api/frames/{reference}/marks");
+    let square = |x: u32| json!([[x, 84], [x + 30, 84], [x + 30, 106], [x, 106]]);
+    let marks = json!({"format": "slant-marks/1", "marks": [
+        {"id": "l", "kind": "patch", "role": "lit", "polygon": square(25)},
+        {"id": "s", "kind": "patch", "role": "shadow", "polygon": square(105)}]});
+    let plain: Value = send(&me, &server, Method::PUT, &path, &json!({"version": 1, "marks": marks}))
+        .await?
+        .error_for_status()?
+        .json()
+        .await?;
+    // a contrast of 1.3 makes 2 stops look like 2.6
+    let stops = |v: &Value| v["readings"]["ratios"]["lit_to_shadow_stops"].as_f64().unwrap_or_default();
+    assert!((stops(&plain) - 2.6).abs() < 0.1, "{}", plain["readings"]["ratios"]);
+
+    // A bracketed series gives the curve, and every frame is read through it.
+    let mut series = Vec::new();
+    for (i, shutter) in [0.002, 0.004, 0.008, 0.016, 0.032].into_iter().enumerate() {
+        let id = sent("calibration", None, exposed(2f64.powi(i as i32 - 2))?).await?;
+        let body = json!({"version": 1, "marks": {"format": "slant-marks/1", "marks": [],
+            "exposure": {"f_number": 8.0, "shutter_s": shutter, "iso": 100.0}}});
+        send(&me, &server, Method::PUT, &format!("/api/frames/{id}/marks"), &body).await?.error_for_status()?;
+        series.push(id);
+    }
+    let calibration = format!("/api/cases/{case}/calibration");
+    let none = send(&me, &server, Method::PUT, &calibration, &json!({"frames": [reference]})).await?;
+    assert_eq!(none.status(), StatusCode::BAD_REQUEST);
+    assert!(problem(none).await?["detail"].as_str().is_some_and(|d| d.contains("grey steps")));
+    let done = send(&me, &server, Method::PUT, &calibration, &json!({"frames": series})).await?;
+    let view: Value = done.error_for_status()?.json().await?;
+    assert_eq!(view["calibration"]["by"], "bracket");
+    let read = get(&me, &server, &path).await?;
+    assert!((stops(&read) - 2.0).abs() < 0.1, "{}", read["readings"]["ratios"]);
+    let range = &read["readings"]["ratios"]["range_stops"];
+    assert!(range[1].as_f64().unwrap_or(9.0) - range[0].as_f64().unwrap_or(0.0) < 0.3, "{range}");
+    // the map is a picture of the same size
+    let map = me.get(format!("{}/api/frames/{reference}/map", server.base)).send().await?.error_for_status()?;
+    let map = pictures::decode(&map.bytes().await?, pictures::Limits::default())?;
+    assert_eq!((map.photo.width(), map.photo.height()), (200, 120));
+    // forgotten, it is as before
+    send(&me, &server, Method::DELETE, &calibration, &Value::Null).await?.error_for_status()?;
+    assert!((stops(&get(&me, &server, &path).await?) - 2.6).abs() < 0.1);
+
+    // A second frame of the film: both are one shot, and the lit side is followed.
+    let later = sent("reference", Some(2.5), exposed(0.5)?).await?;
+    let body = json!({"version": 1, "marks": marks});
+    send(&me, &server, Method::PUT, &format!("/api/frames/{later}/marks"), &body).await?.error_for_status()?;
+    let shots = get(&me, &server, &format!("/api/cases/{case}/shots")).await?;
+    assert_eq!(shots[0]["film"], "walk.webm");
+    let at = |i: usize| shots[0]["frames"][i]["stops_from_grey"].as_f64().unwrap_or_default();
+    assert!((at(0) - at(1) - 1.3).abs() < 0.1, "{shots}");
+    let odd =
+        reqwest::multipart::Form::new().text("time_s", "soon").part("file", reqwest::multipart::Part::bytes(vec![1]));
+    assert_eq!(me.post(&frames).multipart(odd).send().await?.status(), StatusCode::BAD_REQUEST);
+
+    // A linear picture is kept as one, without loss.
+    let exr = pictures::encode_exr(4, 2, (0..24).map(|i| i as f32 * 0.2).collect())?;
+    let form =
+        reqwest::multipart::Form::new().part("file", reqwest::multipart::Part::bytes(exr).file_name("frame.exr"));
+    let r = me.post(&frames).multipart(form).send().await?.error_for_status()?.json::<Value>().await?;
+    assert_eq!(r["facts"]["linear"], true);
+    let id = r["id"].as_str().unwrap_or_default();
+    let back = me.get(format!("{}/api/frames/{id}/picture?size=original", server.base)).send().await?;
+    let back = pictures::decode(&back.bytes().await?, pictures::Limits::default())?;
+    assert!((f64::from(back.photo.rgb(3, 1)[2]) - 4.6).abs() < 1e-5);
+    send(&me, &server, Method::DELETE, &format!("/api/frames/{id}"), &Value::Null).await?.error_for_status()?;
     Ok(())
 }

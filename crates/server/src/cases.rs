@@ -104,7 +104,14 @@ pub(crate) async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
     .await?;
     let frames = frames
         .into_iter()
-        .map(|(id, role, file_name, facts, film, time_s)| FrameView { id, role, file_name, facts: facts.0, film, time_s })
+        .map(|(id, role, file_name, facts, film, time_s)| FrameView {
+            id,
+            role,
+            file_name,
+            facts: facts.0,
+            film,
+            time_s,
+        })
         .collect();
     Ok(CaseView {
         id: row.id,

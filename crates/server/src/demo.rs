@@ -95,7 +95,9 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
             let marks = Marks::parse(shot.marks).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?;
             let file = format!("{}.jpg", shot.name);
             let frame =
-                crate::frames::add(app, id, account.id, Sent::reference(&file, shot.jpeg.to_vec()), Some(marks)).await.map_err(plain)?;
+                crate::frames::add(app, id, account.id, Sent::reference(&file, shot.jpeg.to_vec()), Some(marks))
+                    .await
+                    .map_err(plain)?;
             if c.with_set {
                 let set = LightSet::parse(shot.set).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?.set;
                 crate::sets::file(app, id, account.id, preview(set)).await?;

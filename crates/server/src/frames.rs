@@ -20,7 +20,12 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(upload)).routes(routes!(picture)).routes(routes!(stops_map)).routes(routes!(stops_scale)).routes(routes!(change_frame, remove_frame))
+    OpenApiRouter::new()
+        .routes(routes!(upload))
+        .routes(routes!(picture))
+        .routes(routes!(stops_map))
+        .routes(routes!(stops_scale))
+        .routes(routes!(change_frame, remove_frame))
 }
 
 /// Longest sides of the copies.
@@ -85,13 +90,7 @@ fn check_role(role: &str) -> Answer<()> {
 
 /// Takes a picture into a case; used by the route and by the demo data. Files first, then the row:
 /// a row never points at nothing, and files without a row are swept.
-pub(crate) async fn add(
-    app: &App,
-    case: Uuid,
-    author: Uuid,
-    sent: Sent,
-    marks: Option<Marks>,
-) -> Answer<FrameView> {
+pub(crate) async fn add(app: &App, case: Uuid, author: Uuid, sent: Sent, marks: Option<Marks>) -> Answer<FrameView> {
     let Sent { name, role, film, time_s, bytes } = sent;
     let taken =
         tokio::task::spawn_blocking(move || take_in(&bytes)).await?.map_err(|r| Problem::refused(r.to_string()))?;

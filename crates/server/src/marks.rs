@@ -53,13 +53,12 @@ pub struct MarksEdit {
 
 /// The encoding a frame is read through: its marks', else its case's.
 pub(crate) async fn encoding_of(app: &App, frame: Uuid) -> Answer<Option<Encoding>> {
-    let own: Option<Jsonb<Encoding>> = sqlx::query_scalar(
-        "select body -> 'encoding' from marks where frame_id = $1 order by version desc limit 1",
-    )
-    .bind(frame)
-    .fetch_optional(&app.pool)
-    .await?
-    .flatten();
+    let own: Option<Jsonb<Encoding>> =
+        sqlx::query_scalar("select body -> 'encoding' from marks where frame_id = $1 order by version desc limit 1")
+            .bind(frame)
+            .fetch_optional(&app.pool)
+            .await?
+            .flatten();
     match own {
         Some(e) => Ok(Some(e.0)),
         None => calibration::of_frame(app, frame).await,

@@ -28,7 +28,16 @@ function watchFrames(_: number, meta: VideoFrameCallbackMetadata) {
 }
 function ready() {
   const v = video.value!
-  length.value = Number.isFinite(v.duration) ? v.duration : 0
+  // recorded by a browser, a film may not say how long it is: its end does
+  if (Number.isFinite(v.duration)) length.value = v.duration
+  else {
+    v.addEventListener('durationchange', () => {
+      if (!Number.isFinite(v.duration)) return
+      length.value = v.duration
+      v.currentTime = 0
+    })
+    v.currentTime = 1e7
+  }
   size.value = `${v.videoWidth} × ${v.videoHeight}`
   v.requestVideoFrameCallback(watchFrames)
 }
@@ -86,7 +95,7 @@ const clock = computed(() => timeCode(at.value))
   <div class="film sheet" role="group" aria-label="Film">
     <video ref="video" :src="src" muted playsinline preload="auto" data-test="film" @loadedmetadata="ready" @play="playing = true" @pause="playing = false" @error="problem = 'This browser cannot play the film: export it as WebM (VP9) or MP4 (H.264), or send single frames.'" />
     <input type="range" min="0" :max="length" step="0.001" :value="at" aria-label="Place in the film" @input="seek(Number(($event.target as HTMLInputElement).value))" />
-    <div class="row">
+    <div class="bar">
       <button class="btn btn-sm btn-plain" type="button" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
       <button class="btn btn-sm btn-plain" type="button" data-test="film-back" @click="step(-1)"><kbd>,</kbd> frame back</button>
       <button class="btn btn-sm btn-plain" type="button" data-test="film-on" @click="step(1)"><kbd>.</kbd> frame on</button>
@@ -101,32 +110,29 @@ const clock = computed(() => timeCode(at.value))
 </template>
 
 <style scoped>
-.film {
-  margin-top: 0.5rem;
-}
 video {
   width: 100%;
-  max-height: 46vh;
+  max-height: 56vh;
   background: #222;
 }
 input[type='range'] {
   width: 100%;
   accent-color: #e8e8e8;
 }
-.row {
+.bar {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem;
   align-items: center;
 }
-.row label {
+.bar label {
   display: flex;
   gap: 0.4rem;
   align-items: center;
   font-size: 0.88rem;
   white-space: nowrap;
 }
-.row input {
+.bar input {
   width: 4.6rem;
 }
 .problem {

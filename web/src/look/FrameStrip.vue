@@ -4,13 +4,12 @@ import { computed, ref } from 'vue'
 import { api, data, pictureUrl, upload, type FrameView } from '../api/client'
 import { useCase } from '../cases/case'
 import { timeCode } from './film'
-import FilmGrab from './FilmGrab.vue'
 
 const current = useCase()
 const frames = computed(() => current.view?.frames ?? [])
 const problem = ref('')
 const busy = ref('')
-const film = ref<File | null>(null)
+const emit = defineEmits<{ film: [film: File | null] }>()
 const roles = ['reference', 'take', 'plate', 'probe', 'calibration']
 const nameOf = (f: FrameView) => (f.time_s != null ? timeCode(f.time_s) : f.file_name)
 
@@ -63,9 +62,6 @@ function step(by: number) {
   if (next) void guard(() => current.show(next.id))
 }
 defineExpose({ step })
-async function grabbed(f: FrameView) {
-  await current.show(f.id)
-}
 </script>
 
 <template>
@@ -80,7 +76,7 @@ async function grabbed(f: FrameView) {
     </ul>
     <div class="acts">
       <label class="btn btn-sm btn-plain">Add pictures<input class="visually-hidden" type="file" multiple accept="image/*,.tif,.tiff,.exr,.hdr" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
-      <label class="btn btn-sm btn-plain">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="film = ($event.target as HTMLInputElement).files?.[0] ?? null" /></label>
+      <label class="btn btn-sm btn-plain">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="emit('film', ($event.target as HTMLInputElement).files?.[0] ?? null)" /></label>
       <label v-if="current.frame" class="role">This picture is a
         <select class="form-select form-select-sm" :value="current.frame.role" data-test="frame-role" @change="setRole(current.frame!, ($event.target as HTMLSelectElement).value)">
           <option v-for="r in roles" :key="r">{{ r }}</option>
@@ -91,7 +87,6 @@ async function grabbed(f: FrameView) {
       <span v-if="busy" role="status">{{ busy }}</span>
       <span v-if="problem" role="alert" class="problem">{{ problem }}</span>
     </div>
-    <FilmGrab v-if="film" :film="film" :case-id="current.view!.id" @grabbed="grabbed" @close="film = null" />
   </section>
 </template>
 

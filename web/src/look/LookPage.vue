@@ -4,6 +4,7 @@ import { api, data, pictureUrl, type Brief, type ScaleStep } from '../api/client
 import { useCase } from '../cases/case'
 import CalibrationPanel from './CalibrationPanel.vue'
 import ExposurePanel from './ExposurePanel.vue'
+import FilmGrab from './FilmGrab.vue'
 import FrameStrip from './FrameStrip.vue'
 import ShotPanel from './ShotPanel.vue'
 
@@ -14,6 +15,7 @@ const scale = ref<ScaleStep[]>([])
 const title = ref(current.view?.title ?? '')
 const note = ref(current.view?.note ?? '')
 const problem = ref('')
+const film = ref<File | null>(null)
 const strip = ref<InstanceType<typeof FrameStrip>>()
 onMounted(async () => {
   try {
@@ -71,7 +73,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 <template>
   <div class="look">
     <section class="left" aria-label="Picture">
-      <figure>
+      <FilmGrab v-if="film" :film="film" :case-id="current.view!.id" @grabbed="(f) => void current.show(f.id)" @close="film = null" />
+      <figure v-else>
         <div class="shown">
           <img :src="over === 'stops' ? mapUrl : pictureUrl(frame.id, 'view')" :alt="over === 'stops' ? `Map of stops of ${current.view?.title}` : current.view?.title" :style="{ aspectRatio: `${facts.width} / ${facts.height}` }" />
           <svg v-if="over === 'clipped'" :viewBox="`0 0 ${facts.width} ${facts.height}`" preserveAspectRatio="none" role="img" :aria-label="`${areas.length} clipped areas`">
@@ -92,7 +95,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
           <span v-else-if="over === 'clipped'" class="quiet">{{ areas.length ? `${areas.length} of the largest connected clipped areas` : 'Nothing of size is clipped.' }}</span>
         </figcaption>
       </figure>
-      <FrameStrip ref="strip" />
+      <FrameStrip ref="strip" @film="(f) => (film = f)" />
     </section>
     <section class="side">
       <label class="form-label">Title<input v-model="title" class="form-control" maxlength="120" @change="current.edit({ title })" /></label>

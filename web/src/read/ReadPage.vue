@@ -4,7 +4,7 @@ import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { awayFrom, centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
+import { awayFrom, centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolGroups, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
@@ -251,13 +251,13 @@ const hint = computed(() => {
         </HaloPicture>
       </div>
       <div class="tools" role="toolbar" aria-label="Marks">
-        <button v-for="t in toolNames" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)">
-          <kbd>{{ t.key }}</kbd> {{ t.text }}
-        </button>
-        <button class="btn btn-sm btn-plain" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</button>
+        <button class="btn btn-sm btn-go" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</button>
+        <span v-for="g in toolGroups" :key="g.title" class="group" role="group" :aria-label="g.title">
+          <button v-for="t in g.tools" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)"><kbd>{{ t.key }}</kbd> {{ t.text }}</button>
+        </span>
         <span class="gap" />
-        <button class="btn btn-sm btn-plain" type="button" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</button>
-        <button class="btn btn-sm btn-plain" type="button" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</button>
+        <button class="btn btn-sm btn-plain small-act" type="button" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</button>
+        <button class="btn btn-sm btn-plain small-act" type="button" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</button>
       </div>
       <p class="hint quiet" aria-live="polite" data-test="hint">{{ hint }} <span class="legend">Band: inner edge is the lens, dashes the side, outer edge behind.</span></p>
     </section>
@@ -322,8 +322,24 @@ const hint = computed(() => {
 .tools {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.35rem;
+  gap: 0.3rem 0.5rem;
   padding-top: 0.5rem;
+  align-items: center;
+}
+.group + .group {
+  border-left: 1px solid var(--line);
+  padding-left: 0.5rem;
+}
+.group {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.2rem;
+  align-items: center;
+}
+.small-act,
+.group .btn {
+  padding: 0.1rem 0.3rem;
+  font-size: 0.85rem;
 }
 .gap {
   flex: 1;

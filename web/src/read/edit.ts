@@ -4,23 +4,45 @@ import type { Mark } from '../api/client'
 export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face' | 'wedge' | 'nose' | 'contour' | 'rim' | 'gradient' | 'pattern'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
-export const toolNames: { tool: Tool; key: string; text: string }[] = [
-  { tool: 'matte', key: 'B', text: 'matte ball' },
-  { tool: 'mirror', key: 'M', text: 'mirror ball' },
-  { tool: 'face', key: 'F', text: 'face' },
-  { tool: 'eye', key: 'E', text: 'eye' },
-  { tool: 'patch', key: 'P', text: 'patch' },
-  { tool: 'catchlight', key: 'C', text: 'catchlight' },
-  { tool: 'cast', key: 'H', text: 'shadow' },
-  { tool: 'penumbra', key: 'W', text: 'edge width' },
-  { tool: 'cylinder', key: 'Y', text: 'cylinder' },
-  { tool: 'wedge', key: 'T', text: 'grey steps' },
-  { tool: 'nose', key: 'V', text: 'nose shadow' },
-  { tool: 'contour', key: 'K', text: 'outline' },
-  { tool: 'rim', key: 'R', text: 'rim' },
-  { tool: 'gradient', key: 'D', text: 'background' },
-  { tool: 'pattern', key: 'X', text: 'bands' },
+/** Tools in groups, as they are offered. */
+export const toolGroups: { title: string; tools: { tool: Tool; key: string; text: string }[] }[] = [
+  {
+    title: 'people',
+    tools: [
+      { tool: 'face', key: 'F', text: 'face' },
+      { tool: 'eye', key: 'E', text: 'eye' },
+      { tool: 'catchlight', key: 'C', text: 'catchlight' },
+      { tool: 'nose', key: 'V', text: 'nose shadow' },
+    ],
+  },
+  {
+    title: 'probes',
+    tools: [
+      { tool: 'matte', key: 'B', text: 'matte ball' },
+      { tool: 'mirror', key: 'M', text: 'mirror ball' },
+      { tool: 'wedge', key: 'T', text: 'grey steps' },
+    ],
+  },
+  {
+    title: 'surfaces',
+    tools: [
+      { tool: 'patch', key: 'P', text: 'patch' },
+      { tool: 'cylinder', key: 'Y', text: 'cylinder' },
+      { tool: 'contour', key: 'K', text: 'outline' },
+      { tool: 'rim', key: 'R', text: 'rim' },
+      { tool: 'gradient', key: 'D', text: 'background' },
+    ],
+  },
+  {
+    title: 'shadows',
+    tools: [
+      { tool: 'cast', key: 'H', text: 'shadow' },
+      { tool: 'penumbra', key: 'W', text: 'edge width' },
+      { tool: 'pattern', key: 'X', text: 'bands' },
+    ],
+  },
 ]
+export const toolNames = toolGroups.flatMap((g) => g.tools)
 
 export const patchRoles = ['lit', 'shadow', 'forehead', 'chest', 'background', 'background_far', 'rim', 'label', 'liquid', 'grey18', 'white', 'black', 'other'] as const
 

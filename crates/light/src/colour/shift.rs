@@ -66,11 +66,7 @@ impl ColourShift {
 
 /// Sharpened cone responses (the Bradford matrix, as in CIECAM97s).
 fn cones([x, y, z]: [f64; 3]) -> [f64; 3] {
-    [
-        0.8951 * x + 0.2664 * y - 0.1614 * z,
-        -0.7502 * x + 1.7135 * y + 0.0367 * z,
-        0.0389 * x - 0.0685 * y + 1.0296 * z,
-    ]
+    [0.8951 * x + 0.2664 * y - 0.1614 * z, -0.7502 * x + 1.7135 * y + 0.0367 * z, 0.0389 * x - 0.0685 * y + 1.0296 * z]
 }
 
 /// The inverse of [`cones`].

@@ -3,11 +3,13 @@
 use super::{Reader, round};
 use crate::colour::ColourShift;
 use crate::direction::fusion::Fused;
-use crate::marks::PatchRole;
+use crate::marks::{Finish, MarkKind, PatchRole};
 use crate::readings::{ColourDifference, Light, PatchReading};
 
-/// Relative error of a channel's mean on a ball or in a catchlight.
-const LIGHT_ERROR: f64 = 0.04;
+/// Relative error of a channel on a matte ball, by its fit.
+const BALL_ERROR: f64 = 0.04;
+/// The same in a catchlight or highlight: a few pixels over a coloured iris or room.
+const SPOT_ERROR: f64 = 0.12;
 
 impl Reader<'_> {
     pub(super) fn colours(&self, fused: &[Fused], lights: &[Light]) -> Vec<ColourDifference> {
@@ -16,7 +18,10 @@ impl Reader<'_> {
             for (f, l) in fused.iter().zip(lights).skip(1) {
                 let shared = f.colours.iter().filter_map(|(mark, rgb)| {
                     let (_, of_key) = key.colours.iter().find(|k| &k.0 == mark)?;
-                    Some((mark.clone(), ColourShift::between(*rgb, *of_key, LIGHT_ERROR)?))
+                    let matte = |k: &MarkKind| matches!(k, MarkKind::Ball { finish: Finish::Matte, .. });
+                    let shaded = self.marks.marks.iter().any(|m| &m.id == mark && matte(&m.kind));
+                    let error = if shaded { BALL_ERROR } else { SPOT_ERROR };
+                    Some((mark.clone(), ColourShift::between(*rgb, *of_key, error)?))
                 });
                 let best = shared.min_by(|a, b| a.1.mired_sd.total_cmp(&b.1.mired_sd));
                 out.extend(best.map(|(mark, s)| difference(&l.role, "key", s, vec![mark])));

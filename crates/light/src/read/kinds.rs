@@ -1,6 +1,6 @@
 //! Balls, eyes, patches, shadows, cylinders, wedges and faces: from a mark to its reading.
 
-use super::{CRISP_EDGE_DEG, Reader, capital, degrees, round, stops};
+use super::{CRISP_EDGE_DEG, PROFILE_DEG, Reader, capital, degrees, round, stops};
 use crate::direction::face;
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
 use crate::geometry::{AzEl, clock_of};
@@ -344,7 +344,12 @@ impl Reader<'_> {
                 list.join("; ")
             )
         };
-        let plot = plot("azimuth round the axis, degrees", "linear light; line: what counts as bright", &r.profile, f64::to_degrees);
+        let plot = plot(
+            "azimuth round the axis, degrees",
+            "linear light; line: what counts as bright",
+            &r.profile,
+            f64::to_degrees,
+        );
         MarkReading { strips: Some(strips), gaps: Some(gaps), plot: Some(plot), says, ..Default::default() }
     }
 
@@ -409,6 +414,22 @@ impl Reader<'_> {
             );
         }
         let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));
+        if turned.abs() > PROFILE_DEG {
+            self.warn(
+                id,
+                "face_profile",
+                "The head is turned far: one side of the face is hidden, and what light falls there cannot be told.",
+            );
+        }
+        let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
+        let near = |p: &&[f64; 2]| p[0] < 2.0 || p[1] < 2.0 || p[0] > w - 2.0 || p[1] > h - 2.0;
+        if points.values().any(|p| near(&p)) {
+            self.warn(
+                id,
+                "face_cut",
+                "The face touches the edge of the picture: what lies outside is missing from the evidence.",
+            );
+        }
         MarkReading {
             lights,
             face: Some(FaceView {

@@ -137,6 +137,8 @@ const NEAR_LENS: f64 = 0.82;
 const MIRRORING_PX: f64 = 8.0;
 /// Sine of the angle from the lens under which a key has no side round the picture.
 const LENS_SIDE: f64 = 0.15;
+/// Turn of a head from which half of the face is hidden.
+const PROFILE_DEG: f64 = 50.0;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 

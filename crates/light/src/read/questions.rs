@@ -2,6 +2,8 @@
 
 use super::{Reader, round};
 use crate::direction::fusion::Fused;
+use crate::direction::gradient::EVEN_STOPS;
+use crate::geometry::{AzEl, clock_of};
 use crate::marks::{Finish, MarkKind};
 use crate::readings::{Ambient, Explanation, Light, Question};
 
@@ -9,6 +11,8 @@ use crate::readings::{Ambient, Explanation, Light, Question};
 const WIDE_DEG: f64 = 30.0;
 /// Share of wide keys that are one source, where nothing speaks (common practice, ours).
 const ONE_SOURCE: f64 = 0.7;
+/// Hours of the clock within which a background brightens towards the key.
+const SAME_SIDE_HOURS: f64 = 1.7;
 /// Angular size from which a fill is as good as light from all around.
 const AROUND_DEG: f64 = 100.0;
 
@@ -18,6 +22,7 @@ impl Reader<'_> {
         out.extend(self.one_or_two(lights));
         out.extend(self.what_fills(fused, lights, ambient));
         out.extend(self.which_way(lights));
+        out.extend(self.background(lights));
         out
     }
 
@@ -100,6 +105,38 @@ impl Reader<'_> {
                 Explanation { says: "A large white board or a near wall on the dark side.".into(), probability: board },
             ],
             test: "Hold a black board on the dark side: if the shadows sink by more than half a stop, it was a board or a wall there.".into(),
+        })
+    }
+
+    /// A graded background: the key's spill, or a light of its own.
+    fn background(&self, lights: &[Light]) -> Option<Question> {
+        let g = self.by_mark.values().find_map(|m| m.gradient).filter(|g| g.stops >= EVEN_STOPS)?;
+        let own = "A light of its own on the background.".to_owned();
+        let (options, test) = if g.top.is_some() {
+            (
+                vec![(own, 0.8), ("Spill of another light, cut by a flag or by the subject's shadow.".into(), 0.2)],
+                "that",
+            )
+        } else {
+            let key = lights.first()?;
+            let at = AzEl { azimuth_deg: key.azimuth_deg, elevation_deg: key.elevation_deg }.vector();
+            let apart = (clock_of(at.x, at.y) - g.clock).rem_euclid(12.0);
+            let spill = "Spill of the key: it falls off away from the key's side.".to_owned();
+            if apart.min(12.0 - apart) < SAME_SIDE_HOURS {
+                (vec![(spill, 0.7), (own, 0.3)], "the key's")
+            } else {
+                (
+                    vec![(own, 0.75), ("Spill of another light: it does not fall off away from the key.".into(), 0.25)],
+                    "that",
+                )
+            }
+        };
+        Some(Question {
+            about: "the background".into(),
+            options: options.into_iter().map(|(says, probability)| Explanation { says, probability }).collect(),
+            test: format!(
+                "Switch the lights off one by one: what darkens the background was {test} light. A grid or a flag takes spill away."
+            ),
         })
     }
 

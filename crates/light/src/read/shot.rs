@@ -15,12 +15,14 @@ pub fn shot(frames: &[(String, &Readings)]) -> Vec<Light> {
     for (name, r) in frames {
         for l in &r.lights {
             let at = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
-            let log_size = l.angular_size_deg.zip(l.angular_size_range_deg).map(|(s, [lo, hi])| {
-                (s.to_radians().ln(), (0.5 * (hi / lo.max(0.1)).ln()).max(0.02))
-            });
-            let level = l.level_stops.zip(l.level_sd_stops).map(|(v, sd)| {
-                (v * std::f64::consts::LN_2, sd.max(0.02) * std::f64::consts::LN_2)
-            });
+            let log_size = l
+                .angular_size_deg
+                .zip(l.angular_size_range_deg)
+                .map(|(s, [lo, hi])| (s.to_radians().ln(), (0.5 * (hi / lo.max(0.1)).ln()).max(0.02)));
+            let level = l
+                .level_stops
+                .zip(l.level_sd_stops)
+                .map(|(v, sd)| (v * std::f64::consts::LN_2, sd.max(0.02) * std::f64::consts::LN_2));
             let seen = Seen {
                 direction: at.vector(),
                 direction_sd: l.direction_sd_deg.to_radians(),
@@ -28,7 +30,13 @@ pub fn shot(frames: &[(String, &Readings)]) -> Vec<Light> {
                 log_level: level,
                 rgb: None,
             };
-            evidence.push(Evidence { mark: name.clone(), seen, otherwise: None, relative_level: level, counts_lights: false });
+            evidence.push(Evidence {
+                mark: name.clone(),
+                seen,
+                otherwise: None,
+                relative_level: level,
+                counts_lights: false,
+            });
         }
     }
     let best = |f: &Fused| {

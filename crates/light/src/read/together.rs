@@ -12,7 +12,7 @@ use crate::photo::Meter;
 use crate::placement;
 use crate::readings::*;
 use crate::sentence;
-use crate::tone::Encoding;
+use crate::tone::{Encoding, MIDDLE_GREY, stops_between};
 
 impl Reader<'_> {
     pub(super) fn finish(mut self, meter: Option<&Meter>) -> Readings {
@@ -47,8 +47,11 @@ impl Reader<'_> {
         let lights = self.lights(&fused);
         let calibrated = self.marks.encoding.as_ref().is_some_and(Encoding::is_calibrated);
         let ambient = self.fused_ambient();
-        let ratios =
-            levels::lit_to_shadow(&self.patches, calibrated).or_else(|| ratios_from_lights(&lights, ambient.as_ref()));
+        let ratios = levels::lit_to_shadow(&self.patches, calibrated).or_else(|| {
+            // A matte ball's own fit shows a bent tone curve; a face's does not.
+            let trusted = calibrated || !counting.is_empty();
+            ratios_from_lights(&lights, ambient.as_ref(), trusted)
+        });
         if let Some(r) = ratios.as_ref().filter(|r| r.lit_to_shadow_stops < 0.0) {
             self.warnings.push(Warning {
                 code: "sides_swapped".into(),
@@ -60,6 +63,12 @@ impl Reader<'_> {
             self.warnings.push(Warning::new(
                 "tone_curve_unknown",
                 "The camera's tone curve is not known: differences in stops carry the range over plausible curves.",
+            ));
+        }
+        if self.is_grey(&lights) {
+            self.warnings.push(Warning::new(
+                "monochrome",
+                "The picture has no colour: differences of colour between lights cannot be told. Directions and levels can.",
             ));
         }
         let low_fill = lights.iter().any(|l| l.role == "fill" && l.elevation_deg < -12.0);
@@ -189,6 +198,18 @@ impl Reader<'_> {
         }
     }
 
+    /// Whether what the lights were read from has no colour at all, to a step of coding.
+    fn is_grey(&self, lights: &[Light]) -> bool {
+        let step = (self.photo.width().max(self.photo.height()) / 60).max(1) as usize;
+        let rows = (0..self.photo.height()).step_by(step);
+        let mut all = rows.flat_map(|y| (0..self.photo.width()).step_by(step).map(move |x| (x, y)));
+        !lights.is_empty()
+            && all.all(|(x, y)| {
+                let [r, g, b] = self.photo.rgb(x, y);
+                (r - g).abs().max((b - g).abs()) <= 0.012 * g.max(0.02)
+            })
+    }
+
     /// Whether the key lights the side of a turned head that faces the camera, or the other.
     fn side(&self, lights: &[Light]) -> Option<String> {
         let turned = self.by_mark.values().find_map(|m| m.face.as_ref())?.turned_deg;
@@ -298,7 +319,7 @@ fn slant_of(l: &Light) -> SlantLight {
 
 /// Without patches, the fill side's light is all that is not the key: other front lights and the
 /// ambient, each facing.
-fn ratios_from_lights(lights: &[Light], ambient: Option<&Ambient>) -> Option<Ratios> {
+fn ratios_from_lights(lights: &[Light], ambient: Option<&Ambient>, trusted: bool) -> Option<Ratios> {
     let key = lights.first()?;
     let fills: Vec<(&[String], f64, f64)> = lights[1..]
         .iter()
@@ -318,5 +339,8 @@ fn ratios_from_lights(lights: &[Light], ambient: Option<&Ambient>) -> Option<Rat
     fills.iter().for_each(|f| evidence.extend(f.0.iter().cloned()));
     evidence.sort();
     evidence.dedup();
-    Some(levels::ratios(round(d, 3), [round(d - sd_stops, 3), round(d + sd_stops, 3)], evidence))
+    // the lit side of a face about half a stop over grey (common practice)
+    let lit = MIDDLE_GREY * std::f64::consts::SQRT_2;
+    let (_, low, high) = stops_between(lit, lit / d.exp2(), trusted);
+    Some(levels::ratios(round(d, 3), [round((low - sd_stops).max(0.0), 3), round(high + sd_stops, 3)], evidence))
 }

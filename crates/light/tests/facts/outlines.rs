@@ -72,7 +72,9 @@ fn an_outline_that_cannot_tell_says_so() {
 fn a_rim_s_width_is_the_crescent_s() {
     // The crescent of a ball lit at the angle t from the viewer is R (1 + cos t) wide (geometry of the moon's phases).
     for off in [120f64, 135.0] {
-        let photo = paint(200, 200, |x, y| ball(x, y, off, 0.0) + if (x - 100.0).hypot(y - 100.0) < 70.0 { 0.0 } else { -0.01 });
+        let photo = paint(200, 200, |x, y| {
+            ball(x, y, off, 0.0) + if (x - 100.0).hypot(y - 100.0) < 70.0 { 0.0 } else { -0.01 }
+        });
         let r = rim::read(&photo, [120.0, 100.0], [185.0, 100.0], Some(70.0)).unwrap();
         let (angle, sd) = r.off_axis.unwrap();
         assert!((angle.to_degrees() - off).abs() < 2.0 * sd.to_degrees() && sd.to_degrees() < 20.0, "{off}: {r:?}");
@@ -136,4 +138,56 @@ fn an_outline_turns_a_doubtful_key_and_a_wrong_one_is_named() {
     assert!(!bad.lights.is_empty());
     let says = with("left", half).warnings;
     assert!(says.iter().any(|w| w.code == "clock_disagrees" || w.code == "contour_unread"), "{says:?}");
+}
+
+#[test]
+fn what_the_evidence_leaves_open_is_said_with_a_test() {
+    // One light and some ambient on a matte ball: the room or a board may lift the shadows (common practice).
+    let photo = paint(200, 200, |x, y| ball(x, y, 50.0, 20.0));
+    let marks = |more: serde_json::Value| {
+        let mut list =
+            vec![json!({"id": "b", "kind": "ball", "finish": "matte", "centre": [100, 100], "radius_px": 70})];
+        list.extend(more.as_array().cloned().unwrap_or_default());
+        Marks::from_value(json!({"format": "slant-marks/1", "marks": list})).unwrap()
+    };
+    let r = read(&photo, &marks(json!([])), None, &|| &[]);
+    let q = r.questions.iter().find(|q| q.about.contains("shadows")).unwrap();
+    let sum: f64 = q.options.iter().map(|o| o.probability).sum();
+    assert!((sum - 1.0).abs() < 0.02 && q.options.len() >= 2 && q.test.contains("black board"), "{q:?}");
+    // the picture is grey: no word on colours, and that is said
+    assert!(r.colours.is_empty() && r.warnings.iter().any(|w| w.code == "monochrome"), "{:?}", r.warnings);
+    // a background that brightens towards the key's side is more likely its spill
+    let spill = paint(200, 200, |x, y| {
+        if (x - 100.0).hypot(y - 100.0) < 70.0 { ball(x, y, 50.0, 20.0) } else { 0.05 * (x / 60.0).exp2() }
+    });
+    let r = read(
+        &spill,
+        &marks(json!([{"id": "g", "kind": "gradient", "polygon": [[2, 2], [198, 2], [198, 26], [2, 26]]}])),
+        None,
+        &|| &[],
+    );
+    let q = r.questions.iter().find(|q| q.about.contains("background")).unwrap();
+    assert!(q.options[0].says.contains("Spill of the key"), "{q:?}");
+}
+
+#[test]
+fn every_kind_of_mark_says_how_it_is_read() {
+    let kinds: Vec<&str> = light::methods::methods().iter().map(|m| m.kind.as_str()).collect();
+    for kind in [
+        "ball matte",
+        "ball mirror",
+        "eye",
+        "patch",
+        "cast",
+        "penumbra",
+        "contour",
+        "rim",
+        "gradient",
+        "pattern",
+        "cylinder",
+        "face",
+        "wedge",
+    ] {
+        assert!(kinds.contains(&kind), "{kind}");
+    }
 }
