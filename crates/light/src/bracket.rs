@@ -60,7 +60,8 @@ fn weight(z: usize) -> f64 {
 pub fn recover(frames: &[(&Photo, f64)]) -> Result<BracketCurve, BracketProblem> {
     let x: Vec<f64> = frames.iter().map(|f| f.1.ln()).collect();
     let (low, high) = x.iter().fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(*v), h.max(*v)));
-    if frames.len() < 2 || !(high - low >= 0.5 * std::f64::consts::LN_2 - 1e-9) {
+    let apart = high - low;
+    if frames.len() < 2 || apart.is_nan() || apart < 0.5 * std::f64::consts::LN_2 - 1e-9 {
         return Err(BracketProblem::TooFew);
     }
     let size = |p: &Photo| (p.width(), p.height());

@@ -56,9 +56,19 @@ struct Taken {
 /// Decodes, strips and makes copies; runs on a worker thread.
 fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
     let prepared = decode(bytes)?;
-    let (original, media_type) = pictures::storable(bytes, &prepared.photo)?;
-    let copies = pictures::previews(&prepared.photo, &SIDES.map(|s| s.1))?;
-    let hash = Sha256::digest(&original).iter().map(|b| format!("{b:02x}")).collect();
+    // The copies and what is stored do not wait for each other.
+    let (stored, copies) = std::thread::scope(|scope| {
+        let stored = scope.spawn(|| {
+            let (original, media_type) = pictures::storable(bytes, &prepared.photo)?;
+            let hash: String = Sha256::digest(&original).iter().map(|b| format!("{b:02x}")).collect();
+            Ok((original, media_type, hash))
+        });
+        let copies = pictures::previews(&prepared.photo, &SIDES.map(|s| s.1));
+        (stored.join(), copies)
+    });
+    let lost = |_| pictures::Refusal::Damaged("it could not be copied".into());
+    let (original, media_type, hash) = stored.map_err(lost)??;
+    let copies = copies?;
     Ok(Taken { hash, original, copies, prepared, media_type })
 }
 

@@ -158,7 +158,7 @@ pub fn trace(
         bounce: &dark,
         wanted: &wanted,
         smooth: of <= ADAPTED,
-        bounce_every: of.min(EVEN_PASSES),
+        bounce_every: of.min(if of <= ADAPTED { EVEN_PASSES } else { 4 }),
         seed: hash(set.picture.seed ^ 0x5eed),
     };
     let (w, h) = (set.picture.width as usize, set.picture.height as usize);
@@ -207,10 +207,11 @@ pub fn trace(
             return None;
         }
         let n = pass + 1;
-        // fewer samples look no better than the coarse first look
         if n < of && n.is_power_of_two() && n >= EVEN_PASSES {
-            let plates = assemble(want.iter().copied().zip(sums.means()).collect());
-            progress(&Progress { plates: &plates, samples: n, of });
+            if n >= SHOWN_PASSES {
+                let plates = assemble(want.iter().copied().zip(sums.means()).collect());
+                progress(&Progress { plates: &plates, samples: n, of });
+            }
             if of <= ADAPTED {
                 sums.choose_noisy(&exposure);
             }
@@ -227,7 +228,9 @@ pub fn trace(
 /// Pixels of the picture to one of the coarse first look, each way.
 const COARSE: usize = 4;
 /// Passes over all pixels, before only the noisy ones are sampled on.
-const EVEN_PASSES: u32 = 4;
+const EVEN_PASSES: u32 = 2;
+/// Passes from which the picture is shown: fewer samples look no better than the coarse first look.
+const SHOWN_PASSES: u32 = 4;
 /// Who asks for more samples than this gets them in every pixel.
 const ADAPTED: u32 = 32;
 
@@ -411,7 +414,7 @@ impl Sums {
                 (0..self.lamps).any(|k| {
                     let green = |c: &[f32]| c[k * PER_LAMP + 1] / self.rest(c)[COUNT].max(1.0) * exposure[k];
                     let mean = green(me);
-                    if glossy {
+                    if glossy || n < SHOWN_PASSES as f32 {
                         let m = me[k * PER_LAMP + 1] / n;
                         let var = (me[k * PER_LAMP + 3] / n - m * m).max(0.0) / (n - 1.0);
                         return var.sqrt() * exposure[k] > 0.02 * mean + 0.008;

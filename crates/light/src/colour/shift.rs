@@ -28,7 +28,7 @@ impl ColourShift {
     /// It is worked for the temperatures a key may have; their spread goes into the error.
     /// `None` if a channel is black or the ratio is far from any lamp's.
     pub fn between(of: [f64; 3], against: [f64; 3], error: f64) -> Option<ColourShift> {
-        if of.iter().chain(&against).any(|v| !(*v > 1e-6)) {
+        if of.iter().chain(&against).any(|v| v.is_nan() || *v <= 1e-6) {
             return None;
         }
         let (of, against) = (cones(xyz_of_linear(of)), cones(xyz_of_linear(against)));
