@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import type { GreyTarget, Mark, MarkReading, Method } from '../api/client'
 import { useCase } from '../cases/case'
 import { endsOf, patchRoles, stepsBetween } from './edit'
-import Workings from './Workings.vue'
+import MarkWorkings from './MarkWorkings.vue'
 
 type Role = (typeof patchRoles)[number]
 const props = defineProps<{ mark: Mark; reading?: MarkReading; greyTargets: GreyTarget[]; methods: Method[]; found: (id: string) => { outline: number[][] }[] }>()
@@ -114,7 +114,7 @@ function setOn(on: 'floor' | 'other') {
       Read as a blend of stand-in heads: {{ reading.face!.heads.filter((h) => h.share >= 0.1).map((h) => `${h.name} ${Math.round(100 * h.share)} %`).join(', ') }};
       typical misfit {{ reading.fit?.residual_percent.toFixed(0) }} % over {{ reading.fit?.samples }} samples of skin. White dots: lighter than the lights found explain; black: darker.
     </p>
-    <Workings :mark="m" :reading="reading" :methods="methods" />
+    <MarkWorkings :mark="m" :reading="reading" :methods="methods" />
     <button type="button" class="btn btn-sm btn-plain" data-test="remove" @click="emit('remove')">Remove</button>
   </div>
 </template>
