@@ -82,8 +82,12 @@ fn a_fill_on_the_other_side_is_a_second_light() {
 #[test]
 fn catchlights_sharpen_and_cannot_overrule() {
     let (p, camera, points) = photo(&set(0.0, &[(30.0, 30.0, 0.2, 0.0)]));
-    let hint =
-        |az: f64| Hint { direction: AzEl { azimuth_deg: az, elevation_deg: 30.0 }.vector(), sd: 0.05, size: None };
+    let hint = |az: f64| Hint {
+        direction: AzEl { azimuth_deg: az, elevation_deg: 30.0 }.vector(),
+        sd: 0.05,
+        size: None,
+        complete: true,
+    };
     let right = read(&p, camera, &points, studio::stand_ins(), &[hint(30.0)]).unwrap();
     assert!(off(&right, 30.0, 30.0) < 3.0);
     // a tear on the wrong side does not move the key

@@ -68,7 +68,7 @@ defineExpose({ step })
   <section class="strip" aria-label="Pictures of this case">
     <ul>
       <li v-for="f in frames" :key="f.id" :class="{ here: f.id === current.frame?.id }">
-        <button type="button" :aria-label="`Show ${nameOf(f)}, ${f.role}`" :aria-pressed="f.id === current.frame?.id" data-test="frame" @click="guard(() => current.show(f.id))">
+        <button type="button" :aria-pressed="f.id === current.frame?.id" data-test="frame" @click="guard(() => current.show(f.id))">
           <img :src="pictureUrl(f.id, 'thumb')" alt="" loading="lazy" />
           <span>{{ nameOf(f) }}</span><span class="quiet">{{ f.role }}</span>
         </button>

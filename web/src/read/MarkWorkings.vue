@@ -54,6 +54,8 @@ const short = (v: number | undefined) => (v === undefined ? '' : Number(v.toPrec
 }
 summary {
   cursor: pointer;
+  padding: 0.2rem 0;
+  min-height: 1.7rem;
 }
 p {
   margin: 0.35rem 0 0;

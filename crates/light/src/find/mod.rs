@@ -68,7 +68,7 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
     if subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
         found.list.retain(eye);
     }
-    if subject != Some(Sought::Ball) && found.list.is_empty() {
+    if subject.is_none_or(|s| s == Sought::Product) && found.list.is_empty() {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);
             found.add("edge", MarkKind::Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }, e.strength, why);

@@ -137,6 +137,8 @@ const NEAR_LENS: f64 = 0.82;
 const MIRRORING_PX: f64 = 8.0;
 /// Sine of the angle from the lens under which a key has no side round the picture.
 const LENS_SIDE: f64 = 0.15;
+/// Radius of an iris in pixels from which it shows lights two stops under the key.
+const COMPLETE_PX: f64 = 14.0;
 /// Turn of a head from which half of the face is hidden.
 const PROFILE_DEG: f64 = 50.0;
 /// Turn of a head under which it has no broad and short side.
@@ -283,12 +285,20 @@ impl<'a> Reader<'a> {
     /// Directions the marks read so far speak for.
     fn hints(&self) -> Vec<face::Hint> {
         let lights = fuse(self.evidence.clone());
+        let complete = |id: &String| {
+            self.marks.marks.iter().any(|m| match &m.kind {
+                MarkKind::Eye { limbus, .. } => &m.id == id && limbus.rx.max(limbus.ry) >= COMPLETE_PX,
+                MarkKind::Ball { .. } => &m.id == id,
+                _ => false,
+            })
+        };
         lights
             .iter()
             .map(|f| face::Hint {
                 direction: f.seen.direction,
                 sd: f.seen.direction_sd,
                 size: f.seen.log_size.filter(|(_, sd)| *sd < 0.7).map(|(l, _)| l.exp()),
+                complete: f.marks.iter().any(complete),
             })
             .collect()
     }

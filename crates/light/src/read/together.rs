@@ -65,7 +65,8 @@ impl Reader<'_> {
                 "The camera's tone curve is not known: differences in stops carry the range over plausible curves.",
             ));
         }
-        if self.is_grey(&lights) {
+        let compared = lights.len() > 1 || self.patches.len() > 1;
+        if compared && self.is_grey() {
             self.warnings.push(Warning::new(
                 "monochrome",
                 "The picture has no colour: differences of colour between lights cannot be told. Directions and levels can.",
@@ -199,15 +200,14 @@ impl Reader<'_> {
     }
 
     /// Whether what the lights were read from has no colour at all, to a step of coding.
-    fn is_grey(&self, lights: &[Light]) -> bool {
+    fn is_grey(&self) -> bool {
         let step = (self.photo.width().max(self.photo.height()) / 60).max(1) as usize;
         let rows = (0..self.photo.height()).step_by(step);
         let mut all = rows.flat_map(|y| (0..self.photo.width()).step_by(step).map(move |x| (x, y)));
-        !lights.is_empty()
-            && all.all(|(x, y)| {
-                let [r, g, b] = self.photo.rgb(x, y);
-                (r - g).abs().max((b - g).abs()) <= 0.012 * g.max(0.02)
-            })
+        all.all(|(x, y)| {
+            let [r, g, b] = self.photo.rgb(x, y);
+            (r - g).abs().max((b - g).abs()) <= 0.012 * g.max(0.02)
+        })
     }
 
     /// Whether the key lights the side of a turned head that faces the camera, or the other.

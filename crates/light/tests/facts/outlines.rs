@@ -154,8 +154,11 @@ fn what_the_evidence_leaves_open_is_said_with_a_test() {
     let q = r.questions.iter().find(|q| q.about.contains("shadows")).unwrap();
     let sum: f64 = q.options.iter().map(|o| o.probability).sum();
     assert!((sum - 1.0).abs() < 0.02 && q.options.len() >= 2 && q.test.contains("black board"), "{q:?}");
-    // the picture is grey: no word on colours, and that is said
-    assert!(r.colours.is_empty() && r.warnings.iter().any(|w| w.code == "monochrome"), "{:?}", r.warnings);
+    // the picture is grey: where sides are compared, that is said
+    let sides = json!([{"id": "l", "kind": "patch", "role": "lit", "polygon": [[120, 90], [140, 90], [140, 110]]},
+        {"id": "s", "kind": "patch", "role": "shadow", "polygon": [[50, 90], [60, 90], [60, 110]]}]);
+    let both = read(&photo, &marks(sides), None, &|| &[]);
+    assert!(both.warnings.iter().any(|w| w.code == "monochrome"), "{:?}", both.warnings);
     // a background that brightens towards the key's side is more likely its spill
     let spill = paint(200, 200, |x, y| {
         if (x - 100.0).hypot(y - 100.0) < 70.0 { ball(x, y, 50.0, 20.0) } else { 0.05 * (x / 60.0).exp2() }

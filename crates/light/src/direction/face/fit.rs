@@ -47,6 +47,8 @@ pub struct Hint {
     pub sd: f64,
     /// Full angle, radians.
     pub size: Option<f64>,
+    /// What gave it would show a weaker light in front as well: a large iris, a probe.
+    pub complete: bool,
 }
 
 impl Hint {
@@ -297,11 +299,17 @@ impl<'a> Face<'a> {
             let inner = solve(&l, 3);
             let mut out: Vec<f64> = inner.residual.iter().map(|r| loss(*r).sqrt().copysign(*r)).collect();
             out.extend(inner.surface.iter().zip(SURFACE_SD).map(|(b, sd)| b / sd));
-            for l in &l {
+            for (k, l) in l.iter().enumerate() {
                 out.push((l.half.ln() - HALF_PRIOR.0) / HALF_PRIOR.1);
                 out.push(implausible(&l.direction));
                 let near = self.hints.iter().map(|h| h.distance(&l.direction)).fold(f64::MAX, f64::min);
+                // a small iris mirrors the key, and loses what is two stops weaker
+                let bound = k == 0 || self.hints.iter().any(|h| h.complete);
                 if !self.hints.is_empty() {
+                    if !bound {
+                        out.push(0.0);
+                        continue;
+                    }
                     // as sure as the samples are alike, and no surer than an outlier deserves
                     out.push((ALIKE * loss(near)).sqrt());
                 }

@@ -74,6 +74,8 @@ const SECOND_SAVES: f64 = 0.10;
 /// The same if a catchlight speaks for it, and if there are catchlights and none does.
 const SECOND_HINTED: f64 = 0.02;
 const SECOND_AGAINST: f64 = 0.12;
+/// The same for a light from behind: it grazes a face, and a nose a little too long looks like one.
+const SECOND_REAR: f64 = 0.20;
 /// Least spread of a turn: it is told to about half the step it is tried in, degrees.
 const TURN_SD_DEG: f64 = 3.5;
 /// Share that makes one worth a word.
@@ -137,8 +139,10 @@ pub fn read(
         let new = second_of(&one, t);
         if hints.iter().any(|h| h.distance(&new) < 2.5) {
             SECOND_HINTED
-        } else if !hints.is_empty() && new.z > 0.3 {
+        } else if hints.iter().any(|h| h.complete) && new.z > 0.3 {
             SECOND_AGAINST
+        } else if new.z < 0.0 {
+            SECOND_REAR
         } else {
             SECOND_SAVES
         }
