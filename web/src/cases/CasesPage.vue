@@ -168,9 +168,6 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
   color: #fff;
   text-decoration: underline;
 }
-.problem {
-  color: var(--fault);
-}
 @media (max-width: 700px) {
   .new {
     grid-template-columns: 1fr;

@@ -62,9 +62,6 @@ function dropped(e: DragEvent) {
 .drop:focus-within {
   border-color: #fff;
 }
-.problem {
-  color: var(--fault);
-}
 progress {
   width: 12rem;
   accent-color: #e8e8e8;

@@ -85,8 +85,4 @@ form {
 .form-label {
   margin: 0;
 }
-.problem {
-  margin: 0;
-  color: var(--fault);
-}
 </style>

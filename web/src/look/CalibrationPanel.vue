@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The camera's tone curve for all pictures of a case: from grey steps, or from a bracketed series.
 import { computed, ref } from 'vue'
-import { api, data } from '../api/client'
+import { api } from '../api/client'
 import { useCase } from '../cases/case'
 
 const current = useCase()
@@ -10,12 +10,11 @@ const busy = ref(false)
 const c = computed(() => current.view?.calibration)
 const frames = computed(() => (current.view?.frames ?? []).filter((f) => f.role === 'calibration').map((f) => f.id))
 const hasSteps = computed(() => current.list.some((m) => m.kind === 'wedge' && !m.off))
-async function put(ids: string[]) {
+async function change(call: Promise<unknown>) {
   busy.value = true
   problem.value = ''
   try {
-    await current.flush()
-    await data(api.PUT('/api/cases/{id}/calibration', { params: { path: { id: current.view!.id } }, body: { frames: ids } }))
+    await call
     await current.show()
   } catch (e) {
     problem.value = (e as Error).message
@@ -23,10 +22,9 @@ async function put(ids: string[]) {
     busy.value = false
   }
 }
-async function forget() {
-  await data(api.DELETE('/api/cases/{id}/calibration', { params: { path: { id: current.view!.id } } }))
-  await current.show()
-}
+const path = () => ({ params: { path: { id: current.view!.id } } })
+const put = (frames: string[]) => change(current.flush().then(() => api.PUT('/api/cases/{id}/calibration', { ...path(), body: { frames } })))
+const forget = () => change(api.DELETE('/api/cases/{id}/calibration', path()))
 </script>
 
 <template>
@@ -48,8 +46,5 @@ async function forget() {
   display: flex;
   flex-wrap: wrap;
   gap: 0.5rem;
-}
-.problem {
-  color: var(--fault);
 }
 </style>

@@ -159,14 +159,4 @@ dd {
   padding-left: 1.1rem;
   font-size: 0.92rem;
 }
-.three {
-  display: grid;
-  grid-auto-flow: column;
-  gap: 0.5rem;
-  font-size: 0.88rem;
-}
-.problem {
-  color: var(--fault);
-  margin: 0;
-}
 </style>

@@ -135,7 +135,4 @@ input[type='range'] {
 .bar input {
   width: 4.6rem;
 }
-.problem {
-  color: var(--fault);
-}
 </style>

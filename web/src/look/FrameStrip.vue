@@ -142,7 +142,4 @@ img {
   font-size: 0.9rem;
   white-space: nowrap;
 }
-.problem {
-  color: var(--fault);
-}
 </style>

@@ -207,16 +207,6 @@ figcaption {
 .form-label {
   margin: 0;
 }
-.three {
-  display: grid;
-  grid-auto-flow: column;
-  gap: 0.5rem;
-  font-size: 0.88rem;
-}
-.problem {
-  color: var(--fault);
-  margin: 0;
-}
 @media (max-width: 900px) {
   .look {
     grid-template-columns: minmax(0, 1fr);

@@ -3,19 +3,19 @@
 import { computed } from 'vue'
 import type { GreyTarget, Mark, MarkReading, Method } from '../api/client'
 import { useCase } from '../cases/case'
-import { endsOf, patchRoles, stepsBetween } from './edit'
+import { endsOf, foundOutlines, patchRoles, stepsBetween } from './edit'
 import MarkWorkings from './MarkWorkings.vue'
 
 type Role = (typeof patchRoles)[number]
-const props = defineProps<{ mark: Mark; reading?: MarkReading; greyTargets: GreyTarget[]; methods: Method[]; found: (id: string) => { outline: number[][] }[] }>()
+const props = defineProps<{ mark: Mark; reading?: MarkReading; greyTargets: GreyTarget[]; methods: Method[] }>()
 const emit = defineEmits<{ role: [role: Role]; remove: [] }>()
 const current = useCase()
 const m = computed(() => props.mark)
-const found = (id: string) => props.found(id)
+const found = computed(() => foundOutlines(props.reading))
 
 function dropCatchlight(eye: Extract<Mark, { kind: 'eye' }>, i: number) {
   current.remember()
-  eye.catchlights = found(eye.id).filter((_, k) => k !== i)
+  eye.catchlights = found.value.filter((_, k) => k !== i)
   current.changed()
 }
 function findAgain(eye: Extract<Mark, { kind: 'eye' }>) {
@@ -90,7 +90,7 @@ function setOn(on: 'floor' | 'other') {
           <option v-for="k in 12" :key="k" :value="k">{{ k }} o'clock</option>
         </select>
       </label>
-      <span v-for="(_, i) in found(m.id)" :key="i" class="chip">catchlight {{ i + 1 }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</button></span>
+      <span v-for="(_, i) in found" :key="i" class="chip">catchlight {{ i + 1 }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</button></span>
       <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
     </template>
     <template v-if="m.kind === 'rim'">

@@ -8,6 +8,7 @@ defineProps<{ questions: Question[] }>()
 <template>
   <section v-if="questions.length" aria-label="What stays open" data-test="questions">
     <h2 class="mt-1">What stays open</h2>
+    <p class="quiet small mb-1">The shares are rules of thumb and the stated spreads, not measurements: the test settles it.</p>
     <article v-for="q in questions" :key="q.about" class="sheet">
       <strong>{{ q.about.charAt(0).toUpperCase() + q.about.slice(1) }}</strong>
       <ul>

@@ -4,7 +4,7 @@ import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { awayFrom, centreOf, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolGroups, toolNames, type Handle, type Tool } from './edit'
+import { awayFrom, centreOf, foundOutlines, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolGroups, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
@@ -55,7 +55,7 @@ function finishDraft(a: number[], b: number[], path: number[][] = []) {
   current.remember()
   if (t === 'catchlight') {
     const eye = chosen.value
-    if (isEye(eye)) eye.catchlights = [...(eye.catchlights ?? found(eye.id)), outlineOf(a, b)]
+    if (isEye(eye)) eye.catchlights = [...(eye.catchlights ?? foundOutlines(current.readings?.by_mark?.[eye.id])), outlineOf(a, b)]
   } else {
     const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value, greyTargets.value[0]?.reflectance ?? [], path)
     if (m.kind === 'contour') m.outward = awayFrom(m.points, [frame.value.facts.width / 2, frame.value.facts.height / 2])
@@ -66,9 +66,6 @@ function finishDraft(a: number[], b: number[], path: number[][] = []) {
   tool.value = null
   current.changed()
 }
-
-/** What the program found, as outlines a person can keep or drop. */
-const found = (id: string) => (current.readings?.by_mark?.[id]?.catchlights ?? []).map((s) => ({ outline: s.outline ?? [] })).filter((o) => o.outline.length > 2)
 
 function press(e: PointerEvent, at: number[]) {
   if (e.button !== 0) return
@@ -210,20 +207,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 const hint = computed(() => {
   if (finding.value) return 'Looking for faces, eyes, balls, bottles and shadows; the first time takes a few seconds.'
   if (told.value && !tool.value) return told.value
-  if (tool.value === 'eye') return 'Press on the pupil and drag to the edge of the iris.'
-  if (tool.value === 'wedge') return 'Drag from the middle of the brightest grey step to the middle of the darkest.'
-  if (tool.value === 'face') return 'Press between the eyes and drag to the chin; then pull each point into place.'
-  if (tool.value === 'patch') return `Drag a rectangle on the ${patchRole.value} side, all one material.`
-  if (tool.value === 'catchlight') return 'Drag a rectangle round the catchlight.'
-  if (tool.value === 'cast') return 'Press on the foot of what casts the shadow and drag to the tip of the shadow; then pull the top into place.'
-  if (tool.value === 'penumbra') return 'Drag across the edge of a shadow, from full light to full dark.'
-  if (tool.value === 'cylinder') return 'Drag along the axis of the bottle or can, then pull its side to the outline.'
-  if (tool.value === 'nose') return 'Press on the tip of the nose (or whatever casts the shadow) and drag to the tip of its shadow.'
-  if (tool.value === 'contour') return 'Draw along an outline of the subject against the background, round a bend: jaw, shoulder, a ball.'
-  if (tool.value === 'rim') return 'Press inside the form and drag across its bright edge into the background.'
-  if (tool.value === 'gradient') return 'Drag a rectangle on the background, free of the subject.'
-  if (tool.value === 'pattern') return 'Drag across the bands of light and shade.'
-  if (tool.value) return 'Press on the centre of the ball and drag to its edge.'
+  const how = toolNames.find((t) => t.tool === tool.value)?.how
+  if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.${tool.value === 'patch' ? ` Now: the ${patchRole.value} side.` : ''}`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
 </script>
@@ -287,7 +272,7 @@ const hint = computed(() => {
             <span class="text"><strong>{{ titleOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
           </button>
           <div class="form-check form-switch"><input class="form-check-input" type="checkbox" role="switch" :checked="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @change="toggle(m)" /></div>
-          <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" :found="found" @role="setRole" @remove="removeMark(m.id)" />
+          <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" @role="setRole" @remove="removeMark(m.id)" />
         </li>
       </ul>
       <QuestionList :questions="current.readings?.questions ?? []" />

@@ -1,44 +1,44 @@
 // Geometry of marks under the hand: making, moving, growing. Nothing here knows about light.
-import type { Mark } from '../api/client'
+import type { Mark, MarkReading } from '../api/client'
 
 export type Tool = 'matte' | 'mirror' | 'eye' | 'patch' | 'catchlight' | 'cast' | 'penumbra' | 'cylinder' | 'face' | 'wedge' | 'nose' | 'contour' | 'rim' | 'gradient' | 'pattern'
 export type Handle = 'body' | 'radius' | 'rx' | 'ry' | 'turn' | `corner${number}`
 
 /** Tools in groups, as they are offered. */
-export const toolGroups: { title: string; tools: { tool: Tool; key: string; text: string }[] }[] = [
+export const toolGroups: { title: string; tools: { tool: Tool; key: string; text: string; how: string }[] }[] = [
   {
     title: 'people',
     tools: [
-      { tool: 'face', key: 'F', text: 'face' },
-      { tool: 'eye', key: 'E', text: 'eye' },
-      { tool: 'catchlight', key: 'C', text: 'catchlight' },
-      { tool: 'nose', key: 'V', text: 'nose shadow' },
+      { tool: 'face', key: 'F', text: 'face', how: 'press between the eyes and drag to the chin, then pull each point into place' },
+      { tool: 'eye', key: 'E', text: 'eye', how: 'press on the pupil and drag to the edge of the iris' },
+      { tool: 'catchlight', key: 'C', text: 'catchlight', how: 'drag a rectangle round a catchlight of the chosen eye' },
+      { tool: 'nose', key: 'V', text: 'nose shadow', how: 'press on the tip of the nose (or whatever casts the shadow) and drag to the tip of its shadow on the face or wall' },
     ],
   },
   {
     title: 'probes',
     tools: [
-      { tool: 'matte', key: 'B', text: 'matte ball' },
-      { tool: 'mirror', key: 'M', text: 'mirror ball' },
-      { tool: 'wedge', key: 'T', text: 'grey steps' },
+      { tool: 'matte', key: 'B', text: 'matte ball', how: 'press on the centre of the ball and drag to its edge' },
+      { tool: 'mirror', key: 'M', text: 'mirror ball', how: 'press on the centre of the ball and drag to its edge' },
+      { tool: 'wedge', key: 'T', text: 'grey steps', how: 'drag from the middle of the brightest grey step to the middle of the darkest; the picture is read through the curve they tell' },
     ],
   },
   {
     title: 'surfaces',
     tools: [
-      { tool: 'patch', key: 'P', text: 'patch' },
-      { tool: 'cylinder', key: 'Y', text: 'cylinder' },
-      { tool: 'contour', key: 'K', text: 'outline' },
-      { tool: 'rim', key: 'R', text: 'rim' },
-      { tool: 'gradient', key: 'D', text: 'background' },
+      { tool: 'patch', key: 'P', text: 'patch', how: 'drag a rectangle on one material; L, S or G after it for lit, shadow, background' },
+      { tool: 'cylinder', key: 'Y', text: 'cylinder', how: 'drag along the axis of the bottle or can, then pull its side to the outline' },
+      { tool: 'contour', key: 'K', text: 'outline', how: 'draw along an outline of the subject against the background, round a bend: jaw, shoulder, a ball' },
+      { tool: 'rim', key: 'R', text: 'rim', how: 'press inside the form and drag across its bright edge into the background' },
+      { tool: 'gradient', key: 'D', text: 'background', how: 'drag a rectangle on the background, free of the subject' },
     ],
   },
   {
     title: 'shadows',
     tools: [
-      { tool: 'cast', key: 'H', text: 'shadow' },
-      { tool: 'penumbra', key: 'W', text: 'edge width' },
-      { tool: 'pattern', key: 'X', text: 'bands' },
+      { tool: 'cast', key: 'H', text: 'shadow', how: 'press on the foot of what casts the shadow and drag to the tip of the shadow, then pull the top into place' },
+      { tool: 'penumbra', key: 'W', text: 'edge width', how: 'drag across the edge of a shadow, from full light to full dark' },
+      { tool: 'pattern', key: 'X', text: 'bands', how: 'drag across the bands of light and shade' },
     ],
   },
 ]
@@ -170,6 +170,9 @@ export function awayFrom(path: number[][], middle: number[]): 'left' | 'right' {
   }
   return turn > 0 ? 'left' : 'right'
 }
+
+/** Catchlights the program found, as outlines a person can keep or drop. */
+export const foundOutlines = (reading?: MarkReading) => (reading?.catchlights ?? []).map((s) => ({ outline: s.outline ?? [] })).filter((o) => o.outline.length > 2)
 
 export const outlineOf = (a: number[], b: number[]) => ({ outline: rect(a, b) })
 

@@ -1,27 +1,14 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref } from 'vue'
+import { toolNames } from '../read/edit'
 
 const open = ref(false)
 const groups = [
   {
     title: 'Marks (in Read)',
     keys: [
-      ['B', 'matte ball: press on its centre, drag to its edge'],
-      ['M', 'mirror ball'],
       ['N', 'propose marks: faces, eyes, balls, bottles, shadows'],
-      ['F', 'face: press between the eyes, drag to the chin, pull the points into place'],
-      ['E', 'eye: press on the pupil, drag to the edge of the iris'],
-      ['P', 'patch: drag a rectangle; L, S or G after it for lit, shadow, background'],
-      ['C', 'catchlight of the chosen eye: drag a rectangle'],
-      ['H', 'cast shadow: press on the foot, drag to the tip of the shadow, pull the top into place'],
-      ['W', 'width of a shadow’s edge: drag across it'],
-      ['Y', 'cylinder: drag along its axis, pull its side to the outline'],
-      ['T', 'grey steps: drag from the brightest to the darkest; the picture is read through the curve they tell'],
-      ['V', 'shadow on a face or a wall: press on the tip of the nose, drag to the tip of its shadow'],
-      ['K', 'outline: draw along it, round a bend'],
-      ['R', 'rim: from inside the form across the bright edge'],
-      ['D', 'background: drag a rectangle'],
-      ['X', 'bands of light and shade: drag across them'],
+      ...toolNames.map((t) => [t.key, `${t.text}: ${t.how}`]),
       ['Enter', 'place the chosen kind in the middle of the picture'],
       ['Tab', 'next mark'],
       ['Arrows', 'move the chosen mark by a pixel, with Shift by ten'],

@@ -150,9 +150,6 @@ p {
 .change {
   color: #fff;
 }
-.problem {
-  color: var(--fault);
-}
 @media (max-width: 900px) {
   .verdict {
     grid-template-columns: minmax(0, 1fr);
