@@ -5,6 +5,7 @@ import type { GreyTarget, Mark, MarkReading, Method } from '../api/client'
 import { useCase } from '../cases/case'
 import { endsOf, foundOutlines, patchRoles, stepsBetween } from './edit'
 import MarkWorkings from './MarkWorkings.vue'
+import TextField from '../shell/TextField.vue'
 
 type Role = (typeof patchRoles)[number]
 const props = defineProps<{ mark: Mark; reading?: MarkReading; greyTargets: GreyTarget[]; methods: Method[] }>()
@@ -71,12 +72,12 @@ function setOn(on: 'floor' | 'other') {
       </select>
     </label>
     <template v-if="m.kind === 'cast' && m.on !== 'other'">
-      <label>Field of view, upright, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.vfov_deg ?? ''" data-test="vfov" @change="setCamera('vfov_deg', ($event.target as HTMLInputElement).value)" /></label>
-      <label>Camera tilted down, °<input class="form-control form-control-sm" inputmode="decimal" :value="current.marks.camera?.pitch_deg ?? ''" data-test="pitch" @change="setCamera('pitch_deg', ($event.target as HTMLInputElement).value)" /></label>
+      <label>Field of view, upright, °<TextField inputmode="decimal" :value="current.marks.camera?.vfov_deg ?? ''" data-test="vfov" @change="setCamera('vfov_deg', $event)" /></label>
+      <label>Camera tilted down, °<TextField inputmode="decimal" :value="current.marks.camera?.pitch_deg ?? ''" data-test="pitch" @change="setCamera('pitch_deg', $event)" /></label>
     </template>
     <template v-if="m.kind === 'penumbra'">
-      <label>From casting edge to shadow, m<input class="form-control form-control-sm" inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber(($event.target as HTMLInputElement).value, (v) => put('gap_m', v))" /></label>
-      <label>Pixels a metre there<input class="form-control form-control-sm" inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber(($event.target as HTMLInputElement).value, (v) => put('px_per_m', v))" /></label>
+      <label>From casting edge to shadow, m<TextField inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber($event, (v) => put('gap_m', v))" /></label>
+      <label>Pixels a metre there<TextField inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber($event, (v) => put('px_per_m', v))" /></label>
     </template>
     <label v-if="m.kind === 'wedge'">These are
       <select class="form-select form-select-sm" data-test="steps" @change="setSteps(m, Number(($event.target as HTMLSelectElement).value))">
@@ -94,7 +95,7 @@ function setOn(on: 'floor' | 'other') {
       <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
     </template>
     <template v-if="m.kind === 'rim'">
-      <label>Radius of the form there, px<input class="form-control form-control-sm" inputmode="decimal" :value="m.radius_px ?? ''" data-test="radius" @change="setNumber(($event.target as HTMLInputElement).value, (v) => put('radius_px', v))" /></label>
+      <label>Radius of the form there, px<TextField inputmode="decimal" :value="m.radius_px ?? ''" data-test="radius" @change="setNumber($event, (v) => put('radius_px', v))" /></label>
     </template>
     <label v-if="m.kind === 'contour'">The background lies, walking along it,
       <select class="form-select form-select-sm" :value="m.outward" data-test="outward" @change="setOutward(($event.target as HTMLSelectElement).value)">

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { LightMeter, PlacedLight, SetLight } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
 import { fromMetres, length, roleOf, toMetres, type Units } from './drawing'
+import TextField from '../shell/TextField.vue'
 
 const props = defineProps<{ light: SetLight; meter: LightMeter; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
 const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: [] }>()
@@ -66,10 +67,10 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
         </span>
         <span v-else class="quiet">{{ levelText }}</span>
       </label>
-      <label>Round, °<input class="form-control form-control-sm" inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', value($event))" /></label>
-      <label>Up, °<input class="form-control form-control-sm" inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', value($event))" /></label>
-      <label>Away, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', value($event))" /></label>
-      <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, value($event))" /></label>
+      <label>Round, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
+      <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
+      <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
+      <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<TextField inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, $event)" /></label>
       <label v-if="plan" class="wide">Out of
         <select class="form-select form-select-sm" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @change="pick(value($event))">
           <option value="">{{ light.source.kind.replace('_', ' ') }} as it stands</option>
