@@ -19,8 +19,10 @@ export const useCase = defineStore('case', () => {
   let changes = 0
 
   const frameId = ref<string | null>(null)
-  /** The picture at work: the one that was chosen, else the last reference. */
-  const frame = computed(() => view.value?.frames.find((f) => f.id === frameId.value) ?? view.value?.frames.filter((f) => f.role === 'reference').at(-1) ?? view.value?.frames.at(-1) ?? null)
+  /** The picture sets are rebuilt from. */
+  const reference = computed(() => view.value?.frames.filter((f) => f.role === 'reference').at(-1) ?? null)
+  /** The picture at work: the one that was chosen, else the reference. */
+  const frame = computed(() => view.value?.frames.find((f) => f.id === frameId.value) ?? reference.value ?? view.value?.frames.at(-1) ?? null)
   const saveText = computed(
     () => ({ saved: 'Saved', waiting: 'Saving…', saving: 'Saving…', failed: 'Not saved yet', stale: 'Changed elsewhere' })[saving.value],
   )
@@ -165,5 +167,5 @@ export const useCase = defineStore('case', () => {
     }
   }
 
-  return { view, frame, frameId, show, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
+  return { view, frame, reference, frameId, show, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
 })

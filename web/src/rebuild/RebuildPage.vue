@@ -8,6 +8,7 @@ import { fromMetres, toMetres, type P3, type Units } from './drawing'
 import LightEditor from './LightEditor.vue'
 import SetDrawing, { type Thing } from './SetDrawing.vue'
 import { useStage } from './stage'
+import TextField from '../shell/TextField.vue'
 
 const current = useCase()
 const stage = useStage()
@@ -135,7 +136,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
       <template v-if="set && stage.meter">
         <div class="pictures">
           <figure>
-            <img v-if="current.frame" :src="pictureUrl(current.frame.id, 'view')" alt="The reference picture" />
+            <img v-if="current.reference" :src="pictureUrl(current.reference.id, 'view')" alt="The reference picture" />
             <figcaption>Reference</figcaption>
           </figure>
           <figure>
@@ -198,10 +199,10 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
         <button type="button" class="btn btn-sm btn-plain" data-test="from-reading" @click="stage.fromReading()">As the reading has it</button>
       </div>
       <div class="sheet fields">
-        <label>f/<input class="form-control form-control-sm" inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', value($event))" /></label>
-        <label>Shutter, s<input class="form-control form-control-sm" :value="shutterText(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', value($event))" /></label>
-        <label>ISO<input class="form-control form-control-sm" inputmode="numeric" :value="set.camera.exposure.iso" @change="setExposure('iso', value($event))" /></label>
-        <label>Floor below, {{ units }}<input class="form-control form-control-sm" inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor(value($event))" /></label>
+        <label>f/<TextField inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', $event)" /></label>
+        <label>Shutter, s<TextField :value="shutterText(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', $event)" /></label>
+        <label>ISO<TextField inputmode="numeric" :value="set.camera.exposure.iso" @change="setExposure('iso', $event)" /></label>
+        <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
         <label class="two">Subject
           <select class="form-select form-select-sm" :value="subject" data-test="subject" @change="setSubject(value($event))"><option v-for="[k, name] in SUBJECTS" :key="k" :value="k">{{ name }}</option></select>
         </label>
@@ -291,10 +292,6 @@ figcaption {
   display: flex;
   gap: 0.4rem;
   flex-wrap: wrap;
-}
-.problem {
-  color: var(--fault);
-  margin: 0;
 }
 .caution {
   background: var(--band-2);
