@@ -411,7 +411,9 @@ async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
     accessible(&b, "film").await?;
     b.click("film-close").await?;
     let shot = b.text_when("shot", |t| t.contains("2 frames together")).await?;
-    ensure!(shot.contains("it changes by"), "{shot}");
+    // nothing is marked: the frames' medians are drawn, and no change is claimed
+    ensure!(shot.contains("median of each frame") && !shot.contains("changes by"), "{shot}");
+    ensure!(b.page.find_all(By::Css("[data-test=shot] svg circle")).await?.len() == 2);
     b.click("show-stops").await?;
     b.wait("scale").await?;
     accessible(&b, "look with frames").await?;

@@ -74,7 +74,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/frames/{frame}/verdict"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/picture"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/map"), Value::Null, true),
-        (Method::POST, format!("/api/frames/{frame}/find"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/find"), json!({}), true),
         (Method::PATCH, format!("/api/frames/{frame}"), json!({"role": "take"}), true),
         (Method::DELETE, format!("/api/frames/{frame}"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/shots"), Value::Null, true),
@@ -406,6 +406,11 @@ async fn a_case_keeps_frames_of_a_film_and_its_camera_s_curve() -> Result<()> {
     assert_eq!(shots[0]["film"], "walk.webm");
     let at = |i: usize| shots[0]["frames"][i]["stops_from_grey"].as_f64().unwrap_or_default();
     assert!((at(0) - at(1) - 1.3).abs() < 0.1, "{shots}");
+    let walk = &shots[0]["walk"];
+    let range = &walk["range_stops"];
+    assert!((walk["stops"].as_f64().unwrap_or_default() - 1.3).abs() < 0.1, "{walk}");
+    // a stop at the camera, and the tone curve is not known: the range holds it
+    assert!(range[0].as_f64().unwrap_or(9.0) <= 1.0 && range[1].as_f64().unwrap_or(0.0) >= 1.3, "{walk}");
     let odd =
         reqwest::multipart::Form::new().text("time_s", "soon").part("file", reqwest::multipart::Part::bytes(vec![1]));
     assert_eq!(me.post(&frames).multipart(odd).send().await?.status(), StatusCode::BAD_REQUEST);

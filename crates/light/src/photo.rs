@@ -1,7 +1,13 @@
 //! A picture in memory, as the core sees it: encoded samples and how to make them linear.
 
 use crate::tone::Encoding;
+use serde::{Deserialize, Serialize};
 use std::sync::Arc;
+use utoipa::ToSchema;
+
+/// Encoded values from which a channel is at the top of its range.
+const CLIP_8: u8 = 254;
+const CLIP_16: u16 = 65_278;
 
 /// Samples of a picture, three per pixel, row by row.
 #[derive(Debug, Clone)]
@@ -115,8 +121,8 @@ impl Photo {
         }
         let i = 3 * (y as usize * self.width as usize + x as usize);
         Some(match &*self.samples {
-            Samples::U8(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 254),
-            Samples::U16(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), 65_278),
+            Samples::U8(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), CLIP_8.into()),
+            Samples::U16(v) => self.coded([v[i], v[i + 1], v[i + 2]].map(usize::from), CLIP_16.into()),
             Samples::Linear(v) => {
                 let rgb = [v[i], v[i + 1], v[i + 2]];
                 let sd = 1e-4 * luminance(rgb).abs() as f32 + 1e-6;
@@ -181,10 +187,10 @@ impl Photo {
         };
         match &*self.samples {
             Samples::U8(v) => v.as_chunks::<3>().0.iter().for_each(|c| {
-                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= 254));
+                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= CLIP_8));
             }),
             Samples::U16(v) => v.as_chunks::<3>().0.iter().for_each(|c| {
-                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= 65_278));
+                add(c.map(|k| self.table[k as usize]), c.iter().any(|&k| k >= CLIP_16));
             }),
             Samples::Linear(v) => v.as_chunks::<3>().0.iter().for_each(|c| add(*c, c.iter().any(|&k| k >= 1.0))),
         }
@@ -195,8 +201,8 @@ impl Photo {
 
     fn is_clipped(&self, i: usize) -> bool {
         match &*self.samples {
-            Samples::U8(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 254),
-            Samples::U16(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 65_278),
+            Samples::U8(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= CLIP_8),
+            Samples::U16(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= CLIP_16),
             Samples::Linear(v) => v[3 * i..3 * i + 3].iter().any(|&k| k >= 1.0),
         }
     }
@@ -265,7 +271,7 @@ pub struct Meter {
 }
 
 /// A connected clipped area.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ClippedArea {
     /// Upper left corner of the box about it, pixels.
     pub from: [f64; 2],

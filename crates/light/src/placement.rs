@@ -40,7 +40,7 @@ const ZONES: [(&str, f64); 6] = [
 /// Shares of a picture per zone, dark to light; what is clipped lies in the last.
 pub fn zones(meter: &Meter) -> Vec<Zone> {
     let total = meter.histogram.iter().sum::<u64>().max(1) as f64;
-    let mut low = f64::from(-99);
+    let mut low = f64::MIN;
     ZONES
         .iter()
         .map(|(name, high)| {
@@ -64,6 +64,7 @@ pub fn placements(patches: &[(String, PatchRole, PatchReading)]) -> Vec<Placemen
         let round = |v: f64| (100.0 * v).round() / 100.0;
         Some(Placement {
             mark: mark.clone(),
+            role: *role,
             stops_from_grey: round(s),
             spread_stops: round(p.spread_stops),
             usual_stops: [w.from_stops, w.to_stops],

@@ -1,5 +1,7 @@
 //! What was read from one picture: the format `slant-readings/1`.
 
+use crate::marks::PatchRole;
+use crate::photo::ClippedArea;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -304,7 +306,9 @@ pub struct Plot {
     pub across: String,
     /// Up, with its unit.
     pub up: String,
-    /// Across, measured, fitted; fitted repeats the measured value where there is no model.
+    /// What the line is: the fit, or what the samples are held against.
+    pub line: String,
+    /// Across, measured, on the line.
     pub points: Vec<[f64; 3]>,
 }
 
@@ -507,7 +511,7 @@ pub struct ExposureReading {
     pub zones: Vec<Zone>,
     /// Connected clipped areas, the largest first.
     #[serde(default)]
-    pub clipped_areas: Vec<ClippedBox>,
+    pub clipped_areas: Vec<ClippedArea>,
     /// Where marked parts lie against where such parts usually lie.
     #[serde(default)]
     pub placements: Vec<Placement>,
@@ -527,22 +531,13 @@ pub struct Zone {
     pub share: f64,
 }
 
-/// A connected clipped area.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct ClippedBox {
-    /// Upper left corner of the box about it, pixels.
-    pub from: [f64; 2],
-    /// Lower right corner.
-    pub to: [f64; 2],
-    /// Its pixels over all pixels of the picture.
-    pub share: f64,
-}
-
 /// Where a marked part lies.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Placement {
     /// Mark.
     pub mark: String,
+    /// What it shows.
+    pub role: PatchRole,
     /// Stops from middle grey.
     pub stops_from_grey: f64,
     /// Standard deviation within the patch in stops.

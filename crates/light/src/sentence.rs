@@ -154,6 +154,14 @@ fn light_sentence(l: &Light, first: bool) -> String {
 /// The reading in sentences, the most important first.
 pub fn summary(r: &Readings) -> Vec<String> {
     if r.lights.is_empty() {
+        let round = r.by_mark.values().filter_map(|m| m.round).min_by(|a, b| a.clock_sd_deg.total_cmp(&b.clock_sd_deg));
+        if let Some(c) = round {
+            return vec![format!(
+                "Light from {} ± {:.0}° round the picture; how far from the lens cannot be told from these marks.",
+                clock_words(c.clock),
+                c.clock_sd_deg
+            )];
+        }
         return vec![if r.by_mark.is_empty() {
             "Nothing is marked yet. Mark a ball, an eye or two patches, and the light is read from them.".into()
         } else {

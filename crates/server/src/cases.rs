@@ -32,7 +32,7 @@ pub struct CaseCard {
     pub brief: String,
     /// Reference picture, once there is one.
     pub frame_id: Option<Uuid>,
-    /// Last reading, once there is one.
+    /// Last reading, once there is one, without what its marks say one by one.
     pub readings: Option<Readings>,
     /// Last change.
     #[serde(with = "time::serde::rfc3339")]
@@ -144,7 +144,7 @@ async fn list(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<CaseCard>>>
          from cases c
          left join lateral (select id from frames where case_id = c.id and role = 'reference'
                             order by created_at desc limit 1) f on true
-         left join lateral (select body from readings where frame_id = f.id
+         left join lateral (select body - 'by_mark' - 'questions' as body from readings where frame_id = f.id
                             order by marks_version desc, created_at desc limit 1) r on true
          where c.owner = $1 order by c.updated_at desc limit 500",
     )

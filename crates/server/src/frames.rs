@@ -239,14 +239,16 @@ async fn picture(
 }
 
 /// The picture as a map of stops from middle grey (PNG, at most 1200 pixels): half-stop steps from six under to two and a half
-/// over; what is clipped is hatched. Read through the encoding its marks or its case declare.
+/// over; what is clipped is hatched. Read through what its grey steps, its marks or its
+/// case say of its encoding.
 #[utoipa::path(get, path = "/frames/{id}/map", tag = "frames", params(("id" = Uuid, Path)),
     responses((status = 200, content_type = "image/png"), (status = 404, body = Problem)))]
 async fn stops_map(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Response> {
     let f = owned(&app, me.id, id).await?;
-    let encoding = crate::marks::encoding_of(&app, id).await?;
+    let marks = crate::marks::newest(&app, &f.hash, id).await?.marks;
+    let marks = crate::marks::calibrated(&app, id, &marks).await?;
     let prepared = app.prepared(&f.hash).await?;
-    let png = tokio::task::spawn_blocking(move || match encoding {
+    let png = tokio::task::spawn_blocking(move || match light::read::read_through(&prepared.photo, &marks) {
         Some(e) => pictures::stops_map(&prepared.photo.under(&e), 1200),
         None => pictures::stops_map(&prepared.photo, 1200),
     })

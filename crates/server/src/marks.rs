@@ -7,17 +7,16 @@ use crate::frames::owned;
 use crate::problem::{Answer, Body, Problem};
 use crate::state::Prepared;
 use axum::Json;
-use axum::extract::{Path, Query, State};
+use axum::extract::{Path, State};
 use light::CORE_VERSION;
 use light::critique::Verdict;
 use light::find::{Proposal, Sought};
 use light::marks::Marks;
 use light::readings::Readings;
-use light::tone::Encoding;
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use std::sync::{Arc, Mutex};
-use utoipa::{IntoParams, ToSchema};
+use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
@@ -51,22 +50,8 @@ pub struct MarksEdit {
     pub marks: serde_json::Value,
 }
 
-/// The encoding a frame is read through: its marks', else its case's.
-pub(crate) async fn encoding_of(app: &App, frame: Uuid) -> Answer<Option<Encoding>> {
-    let own: Option<Jsonb<Encoding>> =
-        sqlx::query_scalar("select body -> 'encoding' from marks where frame_id = $1 order by version desc limit 1")
-            .bind(frame)
-            .fetch_optional(&app.pool)
-            .await?
-            .flatten();
-    match own {
-        Some(e) => Ok(Some(e.0)),
-        None => calibration::of_frame(app, frame).await,
-    }
-}
-
 /// Marks as they are read: under the case's tone curve unless they declare their own encoding.
-async fn calibrated(app: &App, frame: Uuid, marks: &Marks) -> Answer<Marks> {
+pub(crate) async fn calibrated(app: &App, frame: Uuid, marks: &Marks) -> Answer<Marks> {
     let mut marks = marks.clone();
     if marks.encoding.is_none() {
         marks.encoding = calibration::of_frame(app, frame).await?;
@@ -193,26 +178,41 @@ async fn try_out(
 }
 
 /// What to look for.
-#[derive(Deserialize, IntoParams)]
-#[into_params(parameter_in = Query)]
-struct FindOptions {
-    /// portrait, ball or product: only marks that go with it.
-    #[param(inline)]
-    subject: Option<Sought>,
+#[derive(Deserialize, ToSchema)]
+pub struct Search {
+    /// Only marks that go with it.
+    pub subject: Option<Sought>,
+    /// Middles of the cheeks of a face that was found, for patches on its lit and shadow side.
+    pub cheeks: Option<Cheeks>,
 }
 
-/// Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges. Nothing is saved.
-#[utoipa::path(post, path = "/frames/{id}/find", tag = "marks", params(("id" = Uuid, Path), FindOptions),
+/// Where the cheeks of a face lie.
+#[derive(Deserialize, ToSchema)]
+pub struct Cheeks {
+    /// Middles, pixels.
+    pub centres: [[f64; 2]; 2],
+    /// Half the side of a patch, pixels.
+    pub half_px: f64,
+}
+
+/// Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges, lit and shadow cheeks. Nothing is saved.
+#[utoipa::path(post, path = "/frames/{id}/find", tag = "marks", params(("id" = Uuid, Path)), request_body = Search,
     responses((status = 200, body = Vec<Proposal>), (status = 404, body = Problem)))]
 async fn find_marks(
     State(app): State<App>,
     Me(me): Me,
     Path(id): Path<Uuid>,
-    Query(options): Query<FindOptions>,
+    Body(search): Body<Search>,
 ) -> Answer<Json<Vec<Proposal>>> {
     let f = owned(&app, me.id, id).await?;
     let prepared = app.prepared(&f.hash).await?;
-    Ok(Json(tokio::task::spawn_blocking(move || light::find::find(&prepared.photo, options.subject)).await?))
+    let found = tokio::task::spawn_blocking(move || {
+        let mut all = light::find::find(&prepared.photo, search.subject);
+        let cheeks = search.cheeks.map(|c| light::find::cheeks(&prepared.photo, c.centres, c.half_px));
+        all.extend(cheeks.unwrap_or_default());
+        all
+    });
+    Ok(Json(found.await?))
 }
 
 /// The verdict on a frame by its case's brief.

@@ -8,7 +8,8 @@ use crate::marks::newest;
 use crate::problem::{Answer, Problem};
 use axum::Json;
 use axum::extract::{Path, State};
-use light::readings::Light;
+use light::marks::PatchRole;
+use light::readings::{Light, PatchReading, Placement, Readings};
 use serde::Serialize;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -28,6 +29,17 @@ pub struct ShotView {
     pub lights: Vec<Light>,
     /// Frames by time.
     pub frames: Vec<ShotFrame>,
+    /// How far the lit side goes down from its brightest frame to its darkest, if it is marked in two frames and more.
+    pub walk: Option<Walk>,
+}
+
+/// How the lit side changes along a shot.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Walk {
+    /// Stops.
+    pub stops: f64,
+    /// The same over the plausible tone curves and the patches' unevenness.
+    pub range_stops: [f64; 2],
 }
 
 /// One frame of a shot.
@@ -71,7 +83,7 @@ async fn shot(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answe
         let frames = read
             .iter()
             .map(|(time_s, id, r)| {
-                let lit = r.exposure.placements.first();
+                let lit = lit_of(r).map(|(p, _)| p);
                 ShotFrame {
                     id: *id,
                     time_s: *time_s,
@@ -82,7 +94,23 @@ async fn shot(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answe
                 }
             })
             .collect();
-        out.push(ShotView { film, lights, frames });
+        let walk = walk(read.iter().map(|(_, _, r)| r), case.calibration.is_some());
+        out.push(ShotView { film, lights, frames, walk });
     }
     Ok(Json(out))
+}
+
+/// The first lit patch of a frame, placed and measured.
+fn lit_of(r: &Readings) -> Option<(&Placement, &PatchReading)> {
+    let lit = r.exposure.placements.iter().find(|p| p.role == PatchRole::Lit)?;
+    Some((lit, r.by_mark.get(&lit.mark)?.patch.as_ref()?))
+}
+
+fn walk<'r>(frames: impl Iterator<Item = &'r Readings>, calibrated: bool) -> Option<Walk> {
+    let mut lit: Vec<&PatchReading> = frames.filter_map(|r| lit_of(r).map(|(_, p)| p)).collect();
+    lit.sort_by(|a, b| b.luminance.total_cmp(&a.luminance));
+    let [first, .., last] = lit[..] else { return None };
+    let sides = [(PatchRole::Lit, first), (PatchRole::Shadow, last)].map(|(role, p)| (String::new(), role, p.clone()));
+    let r = light::levels::lit_to_shadow(&sides, calibrated)?;
+    Some(Walk { stops: r.lit_to_shadow_stops, range_stops: r.range_stops })
 }

@@ -4,25 +4,9 @@ use crate::Failure;
 use light::find::{Sought, as_marks, find};
 use std::path::Path;
 
-/// Sought as typed.
-#[derive(Debug, Clone, Copy, clap::ValueEnum)]
-pub enum On {
-    /// People: eyes.
-    Portrait,
-    /// Ball probes.
-    Ball,
-    /// Things: cylinders, shadow edges.
-    Product,
-}
-
 /// Prints marks; what was seen goes to standard error.
-pub fn run(image: &Path, subject: Option<On>) -> Result<(), Failure> {
+pub fn run(image: &Path, subject: Option<Sought>) -> Result<(), Failure> {
     let photo = crate::read::load_picture(image)?.photo;
-    let subject = subject.map(|s| match s {
-        On::Portrait => Sought::Portrait,
-        On::Ball => Sought::Ball,
-        On::Product => Sought::Product,
-    });
     let found = find(&photo, subject);
     for p in &found {
         eprintln!("{}: {} ({:.2})", p.mark.id, p.why, p.strength);

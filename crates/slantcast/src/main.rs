@@ -40,9 +40,9 @@ enum Verb {
     Find {
         /// The picture.
         image: PathBuf,
-        /// What it is of, if only marks that go with it are wanted.
+        /// What it is of (portrait, ball, product), if only marks that go with it are wanted.
         #[arg(long)]
-        subject: Option<find::On>,
+        subject: Option<light::find::Sought>,
     },
     /// Look for marks in pictures marked with care, and print how many are found.
     EvalFind(eval_find::Options),

@@ -233,7 +233,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges. Nothing is saved. */
+        /** Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges, lit and shadow cheeks. Nothing is saved. */
         post: operations["find_marks"];
         delete?: never;
         options?: never;
@@ -250,7 +250,8 @@ export interface paths {
         };
         /**
          * The picture as a map of stops from middle grey (PNG, at most 1200 pixels): half-stop steps from six under to two and a half
-         *     over; what is clipped is hatched. Read through the encoding its marks or its case declare.
+         *     over; what is clipped is hatched. Read through what its grey steps, its marks or its
+         *     case say of its encoding.
          */
         get: operations["stops_map"];
         put?: never;
@@ -649,6 +650,16 @@ export interface components {
              */
             version: number;
         };
+        /** @description Where the cheeks of a face lie. */
+        Cheeks: {
+            /** @description Middles, pixels. */
+            centres: number[][];
+            /**
+             * Format: double
+             * @description Half the side of a patch, pixels.
+             */
+            half_px: number;
+        };
         /** @description What a person chose for a set; everything else is computed. */
         Choices: {
             /**
@@ -666,7 +677,7 @@ export interface components {
             modifiers?: (string | null)[];
         };
         /** @description A connected clipped area. */
-        ClippedBox: {
+        ClippedArea: {
             /** @description Upper left corner of the box about it, pixels. */
             from: number[];
             /**
@@ -859,7 +870,7 @@ export interface components {
         /** @description Exposure of the picture as a whole. */
         ExposureReading: {
             /** @description Connected clipped areas, the largest first. */
-            clipped_areas?: components["schemas"]["ClippedBox"][];
+            clipped_areas?: components["schemas"]["ClippedArea"][];
             /**
              * Format: double
              * @description Share of pixels with a channel at the top of its range.
@@ -1813,6 +1824,8 @@ export interface components {
              * @description Stops outside of that: positive too bright, 0 inside.
              */
             off_stops: number;
+            /** @description What it shows. */
+            role: components["schemas"]["PatchRole"];
             /** @description What is usual, for a person. */
             says: string;
             /**
@@ -1854,7 +1867,9 @@ export interface components {
         Plot: {
             /** @description Across, with its unit. */
             across: string;
-            /** @description Across, measured, fitted; fitted repeats the measured value where there is no model. */
+            /** @description What the line is: the fit, or what the samples are held against. */
+            line: string;
+            /** @description Across, measured, on the line. */
             points: number[][];
             /** @description Up, with its unit. */
             up: string;
@@ -2029,6 +2044,11 @@ export interface components {
              * @description Width.
              */
             width_m: number;
+        };
+        /** @description What to look for. */
+        Search: {
+            cheeks?: components["schemas"]["Cheeks"] | null;
+            subject?: components["schemas"]["Sought"] | null;
         };
         /** @description The camera of a set. */
         SetCamera: {
@@ -2245,6 +2265,7 @@ export interface components {
             frames: components["schemas"]["ShotFrame"][];
             /** @description Its lights by all frames; their evidence is frame ids. */
             lights: components["schemas"]["Light"][];
+            walk?: components["schemas"]["Walk"] | null;
         };
         /** @description One light as one mark sees it. */
         Sighting: {
@@ -2338,6 +2359,11 @@ export interface components {
             /** @description The line. */
             line: string;
         };
+        /**
+         * @description What the picture is of, if a person says so: only marks that go with it are proposed.
+         * @enum {string}
+         */
+        Sought: "portrait" | "ball" | "product";
         /** @description What the light comes out of. Sizes in metres. */
         Source: {
             /**
@@ -2559,6 +2585,16 @@ export interface components {
             brief: string;
             /** @description Findings: faults first in the order of the rules, then unsure, holding, untold. */
             findings: components["schemas"]["Finding"][];
+        };
+        /** @description How the lit side changes along a shot. */
+        Walk: {
+            /** @description The same over the plausible tone curves and the patches' unevenness. */
+            range_stops: number[];
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
         };
         /** @description A large flat matte surface. */
         Wall: {
@@ -3286,17 +3322,18 @@ export interface operations {
     };
     find_marks: {
         parameters: {
-            query?: {
-                /** @description portrait, ball or product: only marks that go with it. */
-                subject?: "portrait" | "ball" | "product";
-            };
+            query?: never;
             header?: never;
             path: {
                 id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Search"];
+            };
+        };
         responses: {
             200: {
                 headers: {

@@ -30,7 +30,11 @@ function walk(s: ShotView) {
   const [v0, v1] = [Math.min(-1, ...v) - 0.3, Math.max(1, ...v) + 0.3]
   return { at: s.frames.map((f) => ({ id: f.id, x: 30 + ((f.time_s - t0) / Math.max(1e-6, t1 - t0)) * (w - 46), y: h - 18 - ((f.stops_from_grey - v0) / (v1 - v0)) * (h - 28), f })), zero: h - 18 - ((0 - v0) / (v1 - v0)) * (h - 28), v0, v1 }
 }
-const change = (s: ShotView) => Math.max(...s.frames.map((f) => f.stops_from_grey)) - Math.min(...s.frames.map((f) => f.stops_from_grey))
+const says = (s: ShotView) =>
+  s.walk
+    ? `The marked lit side over time: it changes by ${s.walk.stops.toFixed(1)} stops (${s.walk.range_stops[0]!.toFixed(1)} to ${s.walk.range_stops[1]!.toFixed(1)}).`
+    : 'The median of each frame over time; mark a lit patch in each to follow the face.'
+const levelOf = (f: ShotView['frames'][number]) => `${timeCode(f.time_s)}: ${f.stops_from_grey.toFixed(1)}${f.spread_stops == null ? ' (median)' : ` ± ${f.spread_stops.toFixed(1)}`} stops`
 </script>
 
 <template>
@@ -41,13 +45,13 @@ const change = (s: ShotView) => Math.max(...s.frames.map((f) => f.stops_from_gre
       <li v-for="(l, i) in s.lights" :key="i">{{ l.role }}: {{ Math.abs(l.azimuth_deg).toFixed(0) }}° {{ l.azimuth_deg >= 0 ? 'right' : 'left' }}, {{ Math.abs(l.elevation_deg).toFixed(0) }}° {{ l.elevation_deg >= 0 ? 'up' : 'down' }} ± {{ l.direction_sd_deg.toFixed(1) }}°, by {{ l.evidence.length }} of {{ s.frames.length }} frames</li>
     </ul>
     <template v-if="s.frames.length > 1">
-      <svg :viewBox="`0 0 ${w} ${h}`" role="img" :aria-label="`Exposure over time: it changes by ${change(s).toFixed(1)} stops`">
+      <svg :viewBox="`0 0 ${w} ${h}`" role="img" :aria-label="`Exposure over time. ${says(s)}`">
         <line :x1="30" :x2="w - 10" :y1="walk(s).zero" :y2="walk(s).zero" class="grey" />
         <polyline :points="walk(s).at.map((p) => `${p.x},${p.y}`).join(' ')" />
-        <circle v-for="p in walk(s).at" :key="p.id" :cx="p.x" :cy="p.y" r="3.4"><title>{{ timeCode(p.f.time_s) }}: {{ p.f.stops_from_grey.toFixed(1) }} stops</title></circle>
+        <circle v-for="p in walk(s).at" :key="p.id" :cx="p.x" :cy="p.y" r="3.4"><title>{{ levelOf(p.f) }}</title></circle>
         <text x="26" :y="walk(s).zero + 3" class="end">grey</text>
       </svg>
-      <p class="quiet small mb-0">{{ s.frames.every((f) => f.spread_stops != null) ? 'The marked lit side' : 'The median of the frame (mark a lit patch in each to follow the face)' }} over time: it changes by {{ change(s).toFixed(1) }} stops.</p>
+      <p class="quiet small mb-0">{{ says(s) }}</p>
     </template>
   </section>
   <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
@@ -78,8 +82,5 @@ text {
   fill: #d0d0d0;
   font-size: 10px;
   text-anchor: end;
-}
-.problem {
-  color: var(--fault);
 }
 </style>

@@ -7,9 +7,7 @@ const props = defineProps<{ mark: Mark; reading?: MarkReading; methods: Method[]
 const method = computed(() => props.methods.find((m) => m.kind === (props.mark.kind === 'ball' ? `ball ${props.mark.finish}` : props.mark.kind)))
 const plot = computed(() => {
   const p = props.reading?.plot
-  if (p?.points.length) return p
-  const c = props.reading?.curve
-  return c ? { across: 'stops from middle grey in the picture', up: 'stops in the scene; line: plain sRGB', points: c.points_stops.map(([x, y]) => [x!, y!, x!]) } : null
+  return p?.points.length ? p : null
 })
 const [w, h] = [330, 150]
 const box = computed(() => {
@@ -34,7 +32,7 @@ const short = (v: number | undefined) => (v === undefined ? '' : Number(v.toPrec
     <p class="quiet">From: {{ method.source }}. What puts it off: {{ method.errors }}.</p>
     <p v-if="reading?.fit" class="quiet">Typical misfit {{ reading.fit.residual_percent.toFixed(1) }} % of the bright side over {{ reading.fit.samples }} samples.</p>
     <figure v-if="plot">
-      <svg :viewBox="`0 0 ${w} ${h}`" role="img" :aria-label="`${plot.up} over ${plot.across}: ${plot.points.length} samples and the fit`">
+      <svg :viewBox="`0 0 ${w} ${h}`" role="img" :aria-label="`${plot.up} over ${plot.across}: ${plot.points.length} samples; line: ${plot.line}`">
         <polyline :points="box.line.map((p) => `${p.x},${p.y}`).join(' ')" class="fit" />
         <circle v-for="(p, i) in box.dots" :key="i" :cx="p.x" :cy="p.y" r="1.6" />
         <text x="34" :y="h - 10" class="start">{{ short(box.x[0]) }}</text>
@@ -42,7 +40,7 @@ const short = (v: number | undefined) => (v === undefined ? '' : Number(v.toPrec
         <text x="30" :y="h - 24" class="end">{{ short(box.y[0]) }}</text>
         <text x="30" y="18" class="end">{{ short(box.y[1]) }}</text>
       </svg>
-      <figcaption class="quiet">Dots: {{ plot.up }}, over {{ plot.across }}. Line: the fit.</figcaption>
+      <figcaption class="quiet">Dots: {{ plot.up }}, over {{ plot.across }}. Line: {{ plot.line }}.</figcaption>
     </figure>
   </details>
 </template>

@@ -97,36 +97,9 @@ export function marksOf(face: Points, width: number, height: number, id: (kind: 
 
 /** Points on the middle of the cheeks, image left and image right. */
 const cheeks = [50, 280] as const
-/** Difference in stops from which the cheeks are a lit and a shadow side. */
-const TOLD = 0.25
 
-/** Patches on the cheeks, named by which is brighter; none where they are alike. */
-export async function cheeksOf(face: Points, src: string, width: number, height: number): Promise<Mark[]> {
-  const image = new Image()
-  image.src = src
-  await image.decode()
-  const canvas = document.createElement('canvas')
-  const scale = Math.min(1, 800 / width)
-  canvas.width = Math.round(width * scale)
-  canvas.height = Math.round(height * scale)
-  const pen = canvas.getContext('2d', { willReadFrequently: true })
-  if (!pen) return []
-  pen.drawImage(image, 0, 0, canvas.width, canvas.height)
+/** Where patches on the cheeks would lie; which is lit and which in shadow the server says. */
+export function cheeksOf(face: Points, width: number, height: number): { centres: number[][]; half_px: number } {
   const tall = (Math.max(...face.map((p) => p[1])) - Math.min(...face.map((p) => p[1]))) * height
-  const half = 0.035 * tall
-  const sides = cheeks.map((i) => {
-    const [x, y] = [face[i]![0] * width, face[i]![1] * height]
-    const n = Math.max(1, Math.round(2 * half * scale))
-    const px = pen.getImageData(Math.round((x - half) * scale), Math.round((y - half) * scale), n, n).data
-    let sum = 0
-    for (let k = 0; k < px.length; k += 4) sum += (0.2126 * px[k]! + 0.7152 * px[k + 1]! + 0.0722 * px[k + 2]!) / 255
-    return { polygon: [[x - half, y - half], [x + half, y - half], [x + half, y + half], [x - half, y + half]], light: Math.max(0.004, sum / (px.length / 4)) ** 2.2 }
-  })
-  const [a, b] = [sides[0]!, sides[1]!]
-  if (Math.abs(Math.log2(a.light / b.light)) < TOLD) return []
-  const [lit, shadow] = a.light > b.light ? [a, b] : [b, a]
-  return [
-    { id: '', kind: 'patch', role: 'lit', polygon: lit.polygon },
-    { id: '', kind: 'patch', role: 'shadow', polygon: shadow.polygon },
-  ]
+  return { centres: cheeks.map((i) => [face[i]![0] * width, face[i]![1] * height]), half_px: 0.035 * tall }
 }

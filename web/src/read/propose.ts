@@ -18,8 +18,6 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
     trouble = ` The face finder does not run in this browser (${e.message}): mark faces by hand with F.`
     return []
   })
-  const subject = faces.length ? ('portrait' as const) : null
-  const found = await data(api.POST('/api/frames/{id}/find', { params: { path: { id: frame.id }, query: { subject: subject ?? undefined } } }))
   const add: Mark[] = []
   const known = () => [...list, ...add]
   const put = (m: Mark) => add.push({ ...m, id: freeId(toolOf(m), known()) })
@@ -27,6 +25,12 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
 
   const fresh = faces.map((f) => ({ face: f, marks: marksOf(f, width, height, (kind, taken) => freeId(kind, [...known(), ...taken.map((id) => ({ id }) as Mark)])) })).filter(({ marks }) => !list.some((m) => m.kind === 'face' && apart(centreOf(m), centreOf(marks[0]!)) < 0.05 * height))
   const next = fresh[0]
+  const found = await data(
+    api.POST('/api/frames/{id}/find', {
+      params: { path: { id: frame.id } },
+      body: { subject: faces.length ? 'portrait' : null, cheeks: next && !list.some((m) => m.kind === 'patch') ? cheeksOf(next.face, width, height) : null },
+    }),
+  )
   let eyes = 0
   if (next) {
     for (const m of next.marks) {
@@ -38,7 +42,7 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
         eyes += 1
       } else put(m)
     }
-    if (!list.some((m) => m.kind === 'patch')) for (const m of await cheeksOf(next.face, src, width, height)) put(m)
+    for (const p of found) if (p.mark.kind === 'patch') put(p.mark)
   } else for (const p of found) if (!marked(p.mark, 0.04 * height)) put(p.mark)
 
   const left = fresh.length - 1

@@ -38,17 +38,16 @@ pub(super) fn find(photo: &Photo, small: &Small) -> Vec<Round> {
         out.extend(found);
     }
     // An iris lies in what looks like a ball of its own: the eye is the better name.
-    let irises: Vec<([f64; 2], f64)> =
-        out.iter().filter(|r| r.finish.is_none()).map(|r| (r.centre, r.radius)).collect();
-    let within = |r: &Round, (c, radius): &([f64; 2], f64)| {
-        let d = (r.centre[0] - c[0]).hypot(r.centre[1] - c[1]);
-        d < r.radius.max(*radius)
+    let within = |a: &Ellipse, b: &Ellipse| {
+        let d = (a.centre[0] - b.centre[0]).hypot(a.centre[1] - b.centre[1]);
+        d < a.rx.max(b.rx)
     };
-    out.retain(|r| r.finish.is_none() || !irises.iter().any(|e| within(r, e)));
+    let irises: Vec<Ellipse> = out.iter().filter(|r| r.finish.is_none()).map(|r| r.outline).collect();
+    out.retain(|r| r.finish.is_none() || !irises.iter().any(|e| within(&r.outline, e)));
     out.sort_by(|a, b| b.strength.total_cmp(&a.strength));
     let mut kept: Vec<Round> = Vec::new();
     for r in out {
-        if !kept.iter().any(|k| within(&r, &(k.centre, k.radius))) {
+        if !kept.iter().any(|k| within(&r.outline, &k.outline)) {
             kept.push(r);
         }
     }
@@ -94,9 +93,7 @@ fn eye(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, round_pupil: bo
     let refined = refine_ellipse(photo, start, EdgeKind::DarkInside).ellipse;
     Some(Round {
         finish: None,
-        centre: refined.centre,
-        radius: refined.rx.max(refined.ry),
-        limbus: refined,
+        outline: refined,
         strength: c.coverage.min(1.0),
         why: format!("a dark iris with a pupil, the white beside it {:.1} stops brighter", brightest.log2()),
     })
@@ -105,11 +102,9 @@ fn eye(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, round_pupil: bo
 fn ball(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64) -> Option<Round> {
     let camera = Camera::far(photo.width(), photo.height());
     let e = refine_circle(photo, centre, radius).ellipse;
-    let of = |finish: Finish, centre: [f64; 2], radius: f64, strength: f64, why: String| Round {
+    let of = |finish: Finish, outline: Ellipse, strength: f64, why: String| Round {
         finish: Some(finish),
-        centre,
-        radius,
-        limbus: e,
+        outline,
         strength,
         why,
     };
@@ -132,13 +127,12 @@ fn ball(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64) -> Option<Roun
         && r.residual < MATTE_MISFIT
         && !r.lights.is_empty()
     {
-        let o = r.outline.ellipse;
         let strength = (c.coverage * (1.0 - r.residual / MATTE_MISFIT / 2.0)).min(1.0);
         if strength < BALL_STRENGTH {
             return None;
         }
         let why = format!("shaded like a matte ball to {:.1} %", 100.0 * r.residual);
-        return Some(of(Finish::Matte, o.centre, o.rx, strength, why));
+        return Some(of(Finish::Matte, r.outline.ellipse, strength, why));
     }
     if c.coverage < 0.6 {
         return None;
@@ -148,6 +142,6 @@ fn ball(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64) -> Option<Roun
     let over = brightest / ground.max(1e-4);
     (over > MIRROR_OVER).then(|| {
         let why = format!("a round thing with a spot {:.1} stops over what else it mirrors", over.log2());
-        of(Finish::Mirror, r.outline.ellipse.centre, r.outline.ellipse.rx, 0.8 * c.coverage, why)
+        of(Finish::Mirror, r.outline.ellipse, 0.8 * c.coverage, why)
     })
 }

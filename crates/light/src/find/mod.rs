@@ -8,6 +8,7 @@ mod cylinders;
 mod edges;
 mod small;
 
+use crate::levels;
 use crate::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
 use crate::photo::Photo;
 use serde::{Deserialize, Serialize};
@@ -23,6 +24,19 @@ pub enum Sought {
     Ball,
     /// Things: cylinders, shadow edges.
     Product,
+}
+
+impl std::str::FromStr for Sought {
+    type Err = String;
+
+    fn from_str(s: &str) -> Result<Self, String> {
+        match s {
+            "portrait" => Ok(Sought::Portrait),
+            "ball" => Ok(Sought::Ball),
+            "product" => Ok(Sought::Product),
+            _ => Err(format!("expected portrait, ball or product, found \"{s}\"")),
+        }
+    }
 }
 
 /// A proposed mark.
@@ -52,13 +66,13 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
         for b in balls::find(photo, &small) {
             let (eye, why) = (b.finish.is_none(), b.why.clone());
             // the ends of a cylinder are round as well
-            let on_one = cylinders.iter().any(|c| c.holds(b.centre));
+            let on_one = cylinders.iter().any(|c| c.holds(b.outline.centre));
             if on_one || !wants(if eye { Sought::Portrait } else { Sought::Ball }) {
                 continue;
             }
             let kind = match b.finish {
-                Some(finish) => MarkKind::Ball { finish, centre: b.centre, radius_px: b.radius },
-                None => MarkKind::Eye { limbus: b.limbus, looks_to_clock: None, catchlights: None },
+                Some(finish) => MarkKind::Ball { finish, centre: b.outline.centre, radius_px: b.outline.rx },
+                None => MarkKind::Eye { limbus: b.outline, looks_to_clock: None, catchlights: None },
             };
             found.add(if eye { "eye" } else { "ball" }, kind, b.strength, why);
         }
@@ -84,6 +98,29 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
                 );
             }
         }
+    }
+    found.list
+}
+
+/// Difference of two cheeks in stops from which they are a lit and a shadow side (ours).
+const CHEEKS_DIFFER: f64 = 0.25;
+
+/// Square patches on two cheeks, named by which is brighter; none if they are alike or cannot be read.
+pub fn cheeks(photo: &Photo, centres: [[f64; 2]; 2], half: f64) -> Vec<Proposal> {
+    let square = |[x, y]: [f64; 2]| {
+        [[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]].map(|[u, v]| [x + half * u, y + half * v]).to_vec()
+    };
+    let [a, b] = centres.map(square);
+    let (Ok(first), Ok(second)) = (levels::measure(photo, &a), levels::measure(photo, &b)) else { return Vec::new() };
+    let stops = (first.luminance / second.luminance).log2();
+    if stops.abs() < CHEEKS_DIFFER {
+        return Vec::new();
+    }
+    let (lit, shadow) = if stops > 0.0 { (a, b) } else { (b, a) };
+    let mut found = Found::default();
+    for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
+        let why = format!("the cheeks differ by {:.1} stops", stops.abs());
+        found.add("patch", MarkKind::Patch { role, polygon }, (stops.abs() / 2.0).min(1.0), why);
     }
     found.list
 }
@@ -114,9 +151,7 @@ impl Found {
 struct Round {
     /// `None` for an eye.
     finish: Option<Finish>,
-    centre: [f64; 2],
-    radius: f64,
-    limbus: crate::marks::Ellipse,
+    outline: crate::marks::Ellipse,
     strength: f64,
     why: String,
 }

@@ -27,7 +27,7 @@ impl Reader<'_> {
         let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
         let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         self.now.balls = Some(r.start);
-        let plot = plot("degrees from facing the key", "light, brightest = 1", &r.points, f64::to_degrees);
+        let plot = plot(["degrees from facing the key", "light, brightest = 1", "the fit"], &r.points, f64::to_degrees);
         for s in r.lights {
             self.witness(id, s, zero, None, true);
         }
@@ -293,7 +293,7 @@ impl Reader<'_> {
             None => format!("The edge is {:.1} px wide and {:.1} stops deep.", r.width_px, r.step_stops),
         };
         MarkReading {
-            plot: Some(plot("pixels across the edge", "linear light", &r.points, |v| v)),
+            plot: Some(plot(["pixels across the edge", "linear light", "the fit"], &r.points, |v| v)),
             edge: Some(EdgeView {
                 width_px: round(r.width_px, 2),
                 step_stops: round(r.step_stops, 2),
@@ -345,8 +345,7 @@ impl Reader<'_> {
             )
         };
         let plot = plot(
-            "azimuth round the axis, degrees",
-            "linear light; line: what counts as bright",
+            ["azimuth round the axis, degrees", "linear light", "what counts as a bright line"],
             &r.profile,
             f64::to_degrees,
         );
@@ -373,7 +372,10 @@ impl Reader<'_> {
             c.spread_stops.max(0.01),
             c.contrast()
         );
+        let points: Vec<[f64; 3]> = c.points_stops().iter().map(|p| [p[0], p[1], p[0]]).collect();
+        let names = ["stops from middle grey in the picture", "stops in the scene", "plain sRGB"];
         MarkReading {
+            plot: Some(plot(names, &points, |v| v)),
             curve: Some(CurveView {
                 points_stops: c.points_stops().iter().map(|p| p.map(|v| round(v, 3))).collect(),
                 spread_stops: round(c.spread_stops, 4),
@@ -446,8 +448,8 @@ impl Reader<'_> {
     }
 }
 
-/// Samples for a plot, rounded.
-fn plot(across: &str, up: &str, points: &[[f64; 3]], unit: impl Fn(f64) -> f64) -> Plot {
+/// Samples for a plot, rounded; what is across, what is up, what the line is.
+fn plot([across, up, line]: [&str; 3], points: &[[f64; 3]], unit: impl Fn(f64) -> f64) -> Plot {
     let points = points.iter().map(|[x, a, b]| [round(unit(*x), 2), round(*a, 4), round(*b, 4)]).collect();
-    Plot { across: across.into(), up: up.into(), points }
+    Plot { across: across.into(), up: up.into(), line: line.into(), points }
 }

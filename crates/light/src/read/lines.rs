@@ -41,6 +41,7 @@ impl Reader<'_> {
             plot: Some(Plot {
                 across: "outline's normal, degrees from its brightest turn".into(),
                 up: "light, brightest turn = 1".into(),
+                line: "the fit".into(),
                 points: r.points,
             }),
             says,

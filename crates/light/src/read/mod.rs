@@ -34,25 +34,35 @@ pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads) -
 /// Brings stand-in heads: making them takes a while, and many pictures have no face.
 pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 
+/// The encoding a picture is read through: the curve its grey steps tell, else what its marks declare; `None` for plain
+/// sRGB and linear pictures.
+pub fn read_through(photo: &Photo, marks: &Marks) -> Option<Encoding> {
+    through(&wedges(photo, marks), marks)
+}
+
+fn through(curves: &Curves, marks: &Marks) -> Option<Encoding> {
+    let curve = curves.iter().find_map(|(_, c)| c.as_ref().ok()).map(wedge::Curve::encoding);
+    curve.or_else(|| marks.encoding.clone()).filter(|e| *e != Encoding::Srgb)
+}
+
 /// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
 /// ball that moved starts from its last reading. The memory belongs to one picture.
 pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads, memory: &mut Memory) -> Readings {
     // A wedge in the picture says what the camera did to it: everything is read through its curve.
     let curves = wedges(photo, marks);
-    let curve = curves.iter().find_map(|(_, c)| c.as_ref().ok()).map(wedge::Curve::encoding);
-    let through = curve.as_ref().or(marks.encoding.as_ref()).filter(|e| **e != Encoding::Srgb);
+    let through = through(&curves, marks);
     let frame = format!("{:?} {through:?}", marks.camera);
     if memory.frame != frame {
         *memory = Memory { frame, ..Memory::default() };
     }
-    let seen = through.map(|e| {
+    let seen = through.as_ref().map(|e| {
         memory.seen.take().unwrap_or_else(|| {
             let photo = photo.under(e);
             let meter = photo.meter();
             (photo, meter)
         })
     });
-    let told = curve.map(|e| Marks { encoding: Some(e), ..marks.clone() });
+    let told = through.map(|e| Marks { encoding: Some(e), ..marks.clone() });
     let marks = told.as_ref().unwrap_or(marks);
     let (photo, meter) = seen.as_ref().map_or((photo, meter), |(p, m)| (p, Some(m)));
     let mut reader = Reader::new(photo, marks, heads, curves);

@@ -264,11 +264,7 @@ impl Reader<'_> {
             incident_lux: s.map(|s| round(s.incident_lux(crate::exposure::C_DOME), 1)),
             grey_luminance: s.map(|s| round(s.reflected_luminance(crate::exposure::K_REFLECTED), 2)),
             zones: placement::zones(m),
-            clipped_areas: m
-                .clipped_areas
-                .iter()
-                .map(|a| ClippedBox { from: a.from, to: a.to, share: round(a.share, 5) })
-                .collect(),
+            clipped_areas: m.clipped_areas.clone(),
             correction: placement::correction(&placements, s.as_ref()),
             placements,
             histogram: histogram.iter().map(|n| round(*n as f64 / total as f64, 5)).collect(),

@@ -1,9 +1,9 @@
 //! Proposed marks, on painted pictures with known things in them.
 
 use crate::paint;
-use light::find::{Sought, find};
+use light::find::{Sought, cheeks, find};
 use light::geometry::AzEl;
-use light::marks::{Finish, MarkKind};
+use light::marks::{Finish, MarkKind, PatchRole};
 
 fn lit_ball(x: f64, y: f64, c: [f64; 2], r: f64, az: f64) -> Option<f64> {
     let (u, v) = ((x - c[0]) / r, (c[1] - y) / r);
@@ -55,4 +55,22 @@ fn a_shadow_on_one_wall_is_proposed_with_its_two_sides() {
     let found = find(&photo, Some(Sought::Product));
     let kinds: Vec<_> = found.iter().map(|p| p.mark.id.as_str()).collect();
     assert!(kinds.contains(&"edge-1") && kinds.contains(&"patch-1") && kinds.contains(&"patch-2"), "{kinds:?}");
+}
+
+#[test]
+fn the_brighter_cheek_is_the_lit_one() {
+    let photo = paint(200, 100, |x, _| if x < 100.0 { 0.08 } else { 0.32 });
+    let found = cheeks(&photo, [[50.0, 50.0], [150.0, 50.0]], 8.0);
+    let side = |role: PatchRole| {
+        found.iter().find_map(|p| match &p.mark.kind {
+            MarkKind::Patch { role: r, polygon } if *r == role => Some(polygon[0][0]),
+            _ => None,
+        })
+    };
+    assert_eq!((side(PatchRole::Lit), side(PatchRole::Shadow)), (Some(142.0), Some(42.0)));
+    // 0.32 over 0.08 is two stops (log2 4)
+    assert!(found[0].why.contains("2.0 stops"), "{}", found[0].why);
+    // alike, or outside the picture: no sides
+    assert!(cheeks(&photo, [[30.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
+    assert!(cheeks(&photo, [[-300.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
 }

@@ -174,6 +174,16 @@ fn what_the_evidence_leaves_open_is_said_with_a_test() {
 }
 
 #[test]
+fn a_shadow_on_a_face_alone_tells_the_side_in_words() {
+    // The tip lies down right of the nose: the light is up left, at half past ten (45 degrees).
+    let marks = Marks::from_value(json!({"format": "slant-marks/1", "marks": [
+        {"id": "n", "kind": "cast", "on": "other", "base": [100, 100], "top": [100, 100], "tip": [130, 130]}]}))
+    .unwrap();
+    let r = read(&paint(200, 200, |_, _| 0.2), &marks, None, &|| &[]);
+    assert!(r.lights.is_empty() && r.summary[0].contains("10:30"), "{:?}", r.summary);
+}
+
+#[test]
 fn every_kind_of_mark_says_how_it_is_read() {
     let kinds: Vec<&str> = light::methods::methods().iter().map(|m| m.kind.as_str()).collect();
     for kind in [
