@@ -30,8 +30,8 @@ pub struct MatteReading {
     pub residual: f64,
     /// Samples used.
     pub samples: usize,
-    /// Radians between a sample's normal and the key, its light, and the fit; brightest fitted = 1.
-    pub points: Vec<[f64; 3]>,
+    /// Light of a sample by the fit and as measured; brightest fitted = 1.
+    pub points: Vec<[f64; 2]>,
     /// Share of the ball's pixels that were clipped and left out.
     pub clipped: f64,
     /// Where the next reading of the same ball may start.
@@ -480,7 +480,7 @@ impl Fitted {
         let mut order: Vec<usize> = (0..k_lights).collect();
         order.sort_by(|&a, &b| self.x[b].total_cmp(&self.x[a]));
         let colours = light_colours(s, &self.columns);
-        let lights: Vec<Seen> = order
+        let lights = order
             .into_iter()
             .map(|k| {
                 let q = k * PER_LOBE;
@@ -511,14 +511,8 @@ impl Fitted {
         let ambient = self.x[k_lights];
         let ambient_sd = cov[(np + k_lights, np + k_lights)].max(0.0).sqrt().max(0.0002 * top);
         let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.004)));
-        let points = lights.first().map_or_else(Vec::new, |key| {
-            let every = n.div_ceil(PLOTTED).max(1);
-            let point = |i: usize| {
-                let fitted = s.value[i] + self.residual[i] / s.weight[i];
-                [angle_between(&s.normal[i], &key.direction), s.value[i] / top, fitted / top]
-            };
-            (0..n).step_by(every).map(point).collect()
-        });
+        let point = |i: usize| [s.value[i] + self.residual[i] / s.weight[i], s.value[i]].map(|v| v / top);
+        let points = (0..n).step_by(n.div_ceil(PLOTTED).max(1)).map(point).collect();
         MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, points, clipped, start }
     }
 }

@@ -27,7 +27,10 @@ impl Reader<'_> {
         let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
         let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         self.now.balls = Some(r.start);
-        let plot = plot(["degrees from facing the key", "light, brightest = 1", "the fit"], &r.points, f64::to_degrees);
+        // several lights have no one angle: fitted against measured shows what is left over
+        let points: Vec<[f64; 3]> = r.points.iter().map(|[fitted, measured]| [*fitted, *measured, *fitted]).collect();
+        let names = ["light by the fit, brightest = 1", "light measured", "where both agree"];
+        let plot = plot(names, &points, |v| v);
         for s in r.lights {
             self.witness(id, s, zero, None, true);
         }
