@@ -57,7 +57,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
     let marks = json!({"version": marked["version"], "marks": marked["marks"]});
     let routes: Vec<(Method, String, Value, bool)> = vec![
         (Method::GET, "/api/briefs".into(), Value::Null, false),
-        (Method::GET, "/api/kit".into(), Value::Null, false),
+        (Method::GET, "/api/catalogue".into(), Value::Null, false),
         (Method::POST, "/api/slant".into(), json!({"line": "key R45/39 o21 +0.0"}), false),
         (Method::GET, format!("/api/cases/{case}"), Value::Null, true),
         (Method::PATCH, format!("/api/cases/{case}"), json!({"version": 999, "title": "stolen"}), true),

@@ -79,6 +79,63 @@ pub fn tangent_frame(n: &Vec3) -> (Vec3, Vec3) {
     (Vec3::new(1.0 + s * n.x * n.x * a, s * b, -s * n.x), Vec3::new(b, s + n.y * n.y * a, -n.y))
 }
 
+/// Shape of a source as the subject sees it, from directions on it: width over height, and how far its
+/// outline goes into the corners of its upright frame, 0 for an ellipse, 1 for a rectangle
+/// (`(area / (w h) - pi/4) / (1 - pi/4)` of the convex hull).
+pub fn shape_of_directions(directions: &[Vec3]) -> Option<(f64, f64)> {
+    let sum: Vec3 = directions.iter().sum();
+    let centre = sum.try_normalize(1e-9)?;
+    // upright where that is defined
+    let flat = Vec3::new(centre.z, 0.0, -centre.x);
+    let (east, up) = if flat.norm() > 0.1 {
+        let e = flat.normalize();
+        (e, centre.cross(&e))
+    } else {
+        tangent_frame(&centre)
+    };
+    let angle = |d: &Vec3, axis: &Vec3| d.dot(axis).atan2(d.dot(&centre));
+    let hull = convex_hull(directions.iter().map(|d| [angle(d, &east), angle(d, &up)]).collect());
+    let extent = |k: usize| {
+        let v = hull.iter().map(|p| p[k]);
+        v.clone().fold(f64::MIN, f64::max) - v.fold(f64::MAX, f64::min)
+    };
+    let (w, h) = (extent(0), extent(1));
+    if hull.len() < 3 || w < 1e-4 || h < 1e-4 {
+        return None;
+    }
+    let area: f64 = (0..hull.len())
+        .map(|i| {
+            let (a, b) = (hull[i], hull[(i + 1) % hull.len()]);
+            (a[0] * b[1] - b[0] * a[1]) / 2.0
+        })
+        .sum();
+    let quarter = PI / 4.0;
+    Some((w / h, (area.abs() / (w * h) - quarter) / (1.0 - quarter)))
+}
+
+/// Convex hull, anticlockwise (Andrew 1979, monotone chain).
+fn convex_hull(mut points: Vec<[f64; 2]>) -> Vec<[f64; 2]> {
+    points.sort_by(|a, b| a[0].total_cmp(&b[0]).then(a[1].total_cmp(&b[1])));
+    let chain = |list: &mut dyn Iterator<Item = &[f64; 2]>| {
+        let mut out: Vec<[f64; 2]> = Vec::new();
+        for p in list {
+            while out.len() > 1 {
+                let (a, b) = (out[out.len() - 2], out[out.len() - 1]);
+                if (b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0.0 {
+                    break;
+                }
+                out.pop();
+            }
+            out.push(*p);
+        }
+        out.pop();
+        out
+    };
+    let mut lower = chain(&mut points.iter());
+    lower.extend(chain(&mut points.iter().rev()));
+    lower
+}
+
 /// `n` directions spread evenly over the sphere (spherical Fibonacci lattice).
 pub fn fibonacci_sphere(n: usize) -> Vec<Vec3> {
     let golden = PI * (3.0 - 5f64.sqrt());

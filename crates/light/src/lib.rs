@@ -14,7 +14,9 @@
 //! * **Level**: stops of unoccluded irradiance on a surface facing the light, relative to the key.
 //! * Degrees at the edges of the crate (types that are serialised), radians inside.
 
+pub mod bench;
 pub mod bracket;
+pub mod build;
 pub mod colour;
 pub mod critique;
 pub mod direction;
@@ -22,14 +24,17 @@ pub mod exposure;
 pub mod falloff;
 pub mod find;
 pub mod geometry;
+pub mod kit;
 pub mod levels;
 pub mod looks;
 pub mod luminaire;
 pub mod marks;
+pub mod meter;
 pub mod methods;
 pub mod notation;
 pub mod photo;
 pub mod placement;
+pub mod power;
 pub mod read;
 pub mod readings;
 pub mod rebuild;

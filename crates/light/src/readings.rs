@@ -228,6 +228,12 @@ pub struct Sighting {
     /// Width over height of a catchlight as seen from the subject, 1 for round.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub aspect: Option<f64>,
+    /// How far its outline goes into the corners: 0 round, 1 rectangular.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub corners: Option<f64>,
+    /// How far its edge fades: natural logarithm of its radius at a quarter of white over that at four fifths.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub feather: Option<f64>,
     /// Correlated colour temperature as the file's white balance has it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub cct_k: Option<f64>,

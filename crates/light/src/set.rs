@@ -188,7 +188,11 @@ pub struct SetLight {
     /// Turn of a rectangle or tube about its aim, degrees.
     #[serde(default, skip_serializing_if = "is_zero")]
     pub roll_deg: f64,
-    /// Sheets of diffusion in front of it, nearest first.
+    /// Surface it is turned to, which then is the source: a ceiling, a wall, a board. What goes straight
+    /// to the subject is taken to be kept away.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bounce: Option<BouncePatch>,
+    /// Sheets of diffusion in front of it (of the lit surface, if it is bounced), nearest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub scrims: Vec<Scrim>,
     /// How strong.
@@ -302,6 +306,21 @@ pub struct Scrim {
     pub height_m: f64,
     /// Share of the light that comes through, scattered.
     pub transmission: f64,
+}
+
+/// A matte surface that a lamp is turned to and whose lit part is the source.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct BouncePatch {
+    /// Middle of the part that counts.
+    pub position_m: [f64; 3],
+    /// Direction its face looks, need not be unit.
+    pub normal: [f64; 3],
+    /// Width.
+    pub width_m: f64,
+    /// Height.
+    pub height_m: f64,
+    /// Share of the light it scatters.
+    pub reflectance: f64,
 }
 
 /// How strong a light is.
@@ -526,6 +545,23 @@ impl Source {
             | Source::Bare { diameter_m: d }
             | Source::Ies { diameter_m: d, .. } => d * d,
             Source::Tube { length_m, diameter_m } => length_m * diameter_m,
+        }
+    }
+
+    /// What it is, in a word or two.
+    pub fn word(&self) -> &'static str {
+        match self {
+            Source::Disc { .. } => "round softbox",
+            Source::Octagon { .. } => "octagon",
+            Source::Rectangle { .. } => "softbox",
+            Source::Window { .. } => "window",
+            Source::UmbrellaThrough { .. } => "shoot-through umbrella",
+            Source::UmbrellaBounce { .. } => "bounce umbrella",
+            Source::Dish { .. } => "reflector dish",
+            Source::Spot { .. } => "spot or grid",
+            Source::Tube { .. } => "tube",
+            Source::Bare { .. } => "bare lamp",
+            Source::Ies { .. } => "measured lamp",
         }
     }
 }
@@ -768,6 +804,19 @@ impl SetLight {
             Source::Ies { diameter_m, file } => {
                 size("source.diameter_m", *diameter_m)?;
                 crate::luminaire::Luminaire::parse(file).map_err(|e| format!("source.file: {e}"))?;
+            }
+        }
+        if let Some(b) = &self.bounce {
+            place("bounce.position_m", &b.position_m)?;
+            place("bounce.normal", &b.normal)?;
+            if Vec3::from(b.normal).norm() < 1e-6 {
+                return Err("bounce.normal: expected a direction, found zero".into());
+            }
+            size("bounce.width_m", b.width_m)?;
+            size("bounce.height_m", b.height_m)?;
+            range("bounce.reflectance", b.reflectance, 0.01, 1.0, "(share)")?;
+            if (self.position() - Vec3::from(b.position_m)).norm() < 0.01 {
+                return Err("bounce.position_m: expected a place at least 1 cm from the lamp".into());
             }
         }
         if self.scrims.len() > 2 {

@@ -2,8 +2,9 @@
 
 use crate::exposure::Settings;
 use crate::geometry::Vec3;
+use crate::kit::{Kit, Modifier, Shape, Throw};
 use crate::marks::{Finish, MarkKind, Marks};
-use crate::rebuild::{Modifier, PlacedLight, SetPlan, Shape, Throw, cautions_where};
+use crate::rebuild::{PlacedLight, SetPlan, cautions_where};
 use crate::set::{
     AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
 };
@@ -27,7 +28,11 @@ pub fn source_of(m: &Modifier) -> Source {
         (Throw::Even, Shape::Rectangle) => Source::Rectangle { width_m: w, height_m: h },
         (Throw::Octagon, _) => Source::Octagon { width_m: w },
         (Throw::Umbrella, _) => Source::UmbrellaThrough { diameter_m: w },
-        (Throw::Dish, _) => Source::Dish { diameter_m: w, beam_deg: 75.0 },
+        (Throw::Dish, _) => match m.beam_deg.unwrap_or(75.0) {
+            // a grid or snoot ends sharply
+            beam_deg if beam_deg < 45.0 => Source::Spot { diameter_m: w, beam_deg, field_deg: 1.6 * beam_deg },
+            beam_deg => Source::Dish { diameter_m: w, beam_deg },
+        },
         (Throw::Bare, _) => Source::Bare { diameter_m: w },
     }
 }
@@ -113,6 +118,7 @@ fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
         aim_m: [0.0; 3],
         source: source_of(&l.modifier),
         roll_deg: 0.0,
+        bounce: None,
         scrims: Vec::new(),
         level: Level::Stops { stops },
         cct_k: None,
@@ -143,6 +149,24 @@ pub fn cautions(set: &LightSet) -> Vec<String> {
             }
             _ => false,
         })
+    })
+}
+
+/// Cautions that depend on the lamps chosen: a hot lamp behind cloth, a flash, a boom.
+pub fn kit_cautions(set: &LightSet, lamps: &[crate::build::LampPlan], kit: &Kit) -> Vec<String> {
+    let lamp = |l: &SetLight| {
+        let id = lamps.iter().find(|p| p.light == l.name)?.lamp.as_ref()?;
+        kit.lamps.iter().find(|k| &k.id == id)
+    };
+    cautions_where(|when, _| match when {
+        "hot_lamp" => set.lights.iter().any(|l| lamp(l).is_some_and(|k| k.hot)),
+        "flash" => set.lights.iter().any(|l| lamp(l).is_some_and(crate::kit::Lamp::is_flash)),
+        "overhead" => set.lights.iter().any(|l| {
+            let p = l.position();
+            p.y > 0.4 && p.x.hypot(p.z) < 0.6 && !matches!(l.source, Source::Window { .. })
+        }),
+        "mains_cables" => !set.lights.is_empty(),
+        _ => false,
     })
 }
 

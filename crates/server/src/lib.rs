@@ -4,11 +4,15 @@
 //! `pictures`; PostgreSQL is the record, pictures lie in an object store.
 
 mod accounts;
+mod bench;
+mod builds;
 mod calibration;
+mod candidates;
 mod cases;
 mod demo;
 mod frames;
 mod health;
+mod kit;
 mod marks;
 mod plans;
 mod problem;
@@ -18,6 +22,7 @@ mod shot;
 mod state;
 mod store;
 mod tables;
+mod versioned;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -66,9 +71,13 @@ struct ApiDoc;
 fn api() -> OpenApiRouter<App> {
     OpenApiRouter::with_openapi(ApiDoc::openapi())
         .merge(accounts::routes())
+        .merge(bench::routes())
+        .merge(builds::routes())
+        .merge(candidates::routes())
         .merge(cases::routes())
         .merge(calibration::routes())
         .merge(frames::routes())
+        .merge(kit::routes())
         .merge(marks::routes())
         .merge(plans::routes())
         .merge(sets::routes())

@@ -88,7 +88,7 @@ fn parse(v: serde_json::Value) -> Answer<LightSet> {
 }
 
 /// The set that follows from the newest reading and the choices made.
-async fn staged(app: &App, case: Uuid) -> Answer<LightSet> {
+pub(crate) async fn staged(app: &App, case: Uuid) -> Answer<LightSet> {
     let (now, facts) = reference(app, case).await?;
     let (_, choices) = latest(app, case).await?;
     let plan = light::rebuild::plan(&now.readings, &now.marks, facts.width, facts.height, &choices);
@@ -121,7 +121,7 @@ fn view(version: i64, set: LightSet) -> Answer<SetView> {
     Ok(SetView { version, set, meter })
 }
 
-async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
+pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
     match saved(app, case).await? {
         Some((version, set)) => view(version, set),
         None => view(0, staged(app, case).await?),

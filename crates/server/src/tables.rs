@@ -4,9 +4,9 @@ use crate::App;
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use light::critique::{Brief, briefs};
+use light::kit::{Kit, catalogue};
 use light::methods::{Method, methods};
 use light::notation::SlantLine;
-use light::rebuild::{Modifier, kit};
 use light::wedge::{GreyTarget, targets};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -18,7 +18,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(grey_targets))
         .routes(routes!(all_briefs))
         .routes(routes!(all_methods))
-        .routes(routes!(all_modifiers))
+        .routes(routes!(whole_catalogue))
         .routes(routes!(parse_slant))
 }
 
@@ -28,10 +28,10 @@ async fn all_briefs() -> Json<Vec<Brief>> {
     Json(briefs().to_vec())
 }
 
-/// The built-in kit.
-#[utoipa::path(get, path = "/kit", tag = "tables", responses((status = 200, body = Vec<Modifier>)))]
-async fn all_modifiers() -> Json<Vec<Modifier>> {
-    Json(kit().to_vec())
+/// Everything the program knows to light with.
+#[utoipa::path(get, path = "/catalogue", tag = "tables", responses((status = 200, body = Kit)))]
+async fn whole_catalogue() -> Json<Kit> {
+    Json(catalogue().clone())
 }
 
 /// How each kind of mark is read.

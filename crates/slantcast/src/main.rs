@@ -4,6 +4,7 @@ mod demo_pictures;
 mod eval;
 mod eval_find;
 mod eval_portrait;
+mod eval_rebuild;
 mod eval_studio;
 mod find;
 mod read;
@@ -88,6 +89,8 @@ enum Verb {
         #[arg(long, default_value = "")]
         only: String,
     },
+    /// Rebuild sets whose construction is known, and print where it stands among the candidates.
+    EvalRebuild(eval_rebuild::Options),
     /// Read faces under known lights and print how far the readings are off.
     EvalPortrait(eval_portrait::Options),
     /// Read pictures with known lights and print how far the readings are off.
@@ -132,6 +135,7 @@ fn main() -> ExitCode {
         Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),
         Verb::DemoPictures { sets, folder, only } => demo_pictures::run(&sets, &folder, &only),
         Verb::EvalStudio { folder } => eval_studio::run(&folder),
+        Verb::EvalRebuild(options) => eval_rebuild::run(&options),
         Verb::EvalPortrait(options) => eval_portrait::run(&options),
         Verb::Eval { folder, verbose, jitter, forget_gaze } => eval::run(&folder, verbose, jitter, forget_gaze),
     };

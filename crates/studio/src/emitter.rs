@@ -332,6 +332,23 @@ impl Emitter {
         relative * t * t / (area * cos.max(1e-4))
     }
 
+    /// Middle of the face over its edge, stops: how hot its centre is.
+    pub(crate) fn middle_over_edge(&self) -> f64 {
+        match &self.glow {
+            Glow::Hot(k) => (1.0 + f64::from(*k)).log2(),
+            Glow::Grid(g) => {
+                let n = g.side;
+                let middle = g.values[(n / 2) * n + n / 2].max(1e-12);
+                let edge = (0..n).map(|i| g.values[(n / 2) * n + i].max(g.values[i * n + n / 2]));
+                let edge = edge.enumerate().filter(|(i, _)| *i == n / 16 || *i == n - 1 - n / 16).map(|e| e.1);
+                let edges: Vec<f32> = edge.collect();
+                let mean = edges.iter().sum::<f32>() / edges.len().max(1) as f32;
+                f64::from(middle / mean.max(1e-9 * middle)).log2().clamp(-1.0, 8.0)
+            }
+            _ => 0.0,
+        }
+    }
+
     pub(crate) fn half_sizes(&self) -> (f32, f32) {
         match self.outline {
             Outline::Disc(r) | Outline::Octagon(r) | Outline::Ball(r) => (r, r),

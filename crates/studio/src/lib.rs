@@ -8,6 +8,7 @@
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
+//! | `foretell.rs` | what a set gives, for candidates to be judged by |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
 //! | `stand_in.rs` | heads to read faces with |
 //! | `marks.rs` | marks on a studio picture |
@@ -18,6 +19,7 @@
 mod bvh;
 mod develop;
 mod emitter;
+mod foretell;
 mod marks;
 mod math;
 mod mesh;
@@ -29,8 +31,10 @@ mod subjects;
 mod trace;
 
 pub use develop::{SATURATION, encode, mix};
+pub use foretell::{candidates, foretell};
+pub use light::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
-pub use meter::{LightMeter, SetMeter, meter};
+pub use meter::meter;
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 

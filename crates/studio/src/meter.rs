@@ -4,62 +4,11 @@ use crate::math::V;
 use crate::scene::{Scene, lamp, vector_irradiance};
 use light::exposure::{C_FLAT, Settings, nominal_f_number};
 use light::geometry::{AzEl, Vec3, angular_size_of_solid_angle};
+use light::meter::{LightMeter, SetMeter};
 use light::notation::{SlantLight, SlantLine};
 use light::set::{AmbientLight, LightSet, SetLight, Source};
 use light::units::FNumber;
-use serde::{Deserialize, Serialize};
 use std::f64::consts::PI;
-use utoipa::ToSchema;
-
-/// What a meter shows for one light alone, at the reference point, turned to the light.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct LightMeter {
-    /// Name of the light.
-    pub name: String,
-    /// Switched off: left out of what is told of all together.
-    pub off: bool,
-    /// Where its light comes from, degrees.
-    pub azimuth_deg: f64,
-    /// Degrees.
-    pub elevation_deg: f64,
-    /// Metres from the reference point to the last bright face.
-    pub distance_m: f64,
-    /// Full angle of the even disc of the same solid angle, degrees.
-    pub angular_size_deg: f64,
-    /// Stops relative to the strongest light.
-    pub level_stops: f64,
-    /// Luminous exposure during the shutter time, lux seconds.
-    pub lux_seconds: f64,
-    /// Aperture it asks for at the set's shutter and ISO.
-    pub f_number: f64,
-    /// The nearest third stop.
-    pub nominal: f64,
-    /// Where the lamp is.
-    pub position_m: [f64; 3],
-    /// Centre of the bright face that the light leaves from.
-    pub face_m: [f64; 3],
-    /// Its corners or outline in the set frame, for drawings.
-    pub outline_m: Vec<[f64; 3]>,
-}
-
-/// What a meter shows for a set.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct SetMeter {
-    /// Each light alone, in the order of the set; one that is off is told of as if it were on.
-    pub lights: Vec<LightMeter>,
-    /// Dome at the reference point turned to the lens, all lights and the ambient.
-    pub together_f_number: f64,
-    /// The nearest third stop.
-    pub together_nominal: f64,
-    /// Stops between that and the aperture set: positive is overexposed.
-    pub over_stops: f64,
-    /// The set as a slant line.
-    pub slant: String,
-    /// What cannot work as it stands, in sentences.
-    pub warnings: Vec<String>,
-    /// Cautions that apply to it as it stands.
-    pub cautions: Vec<String>,
-}
 
 /// Exposure of a light at the reference point over the one the settings are right for.
 pub(crate) fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
@@ -104,10 +53,6 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         let relative = if flux.norm() > 1e-9 { relative_exposure(l, s)? } else { 0.0 };
         let a = AzEl::of(&if toward.norm() > 1e-9 { toward } else { l.position() });
         let face = &ready.faces[0];
-        // a dome takes light from aside with (1 + cos) / 2 (common practice)
-        if !l.off {
-            dome += relative * (1.0 + a.vector().dot(&lens)) / 2.0;
-        }
         let f = s.f_number * relative.sqrt();
         let outline = outline_of(face);
         rows.push(LightMeter {
@@ -125,6 +70,9 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             face_m: face.centre.cast::<f64>().into(),
             outline_m: outline,
         });
+        if !l.off {
+            dome += relative * rows[rows.len() - 1].dome_share(&lens);
+        }
         if l.off {
             continue;
         }
@@ -150,9 +98,8 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
     for r in &mut rows {
         r.level_stops = round(r.level_stops - strongest, 2);
     }
-    if let Some(a) = &set.ambient {
-        dome += relative_ambient(a, s)?;
-    }
+    let ambient = set.ambient.as_ref().map(|a| relative_ambient(a, s)).transpose()?;
+    dome += ambient.unwrap_or(0.0);
     let slant = SlantLine(
         rows.iter()
             .zip(&set.lights)
@@ -175,6 +122,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         together_f_number: round(together, 2),
         together_nominal: nominal_f_number(FNumber(together.max(0.01))),
         over_stops: round(dome.max(1e-9).log2(), 2),
+        ambient_stops: ambient.filter(|a| *a > 0.0).map(f64::log2),
         slant: slant.to_string(),
         warnings,
         cautions: light::stage::cautions(set),

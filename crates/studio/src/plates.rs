@@ -116,7 +116,7 @@ fn keys(set: &LightSet) -> (Vec<u64>, u64) {
 
 fn place_of(l: &SetLight) -> impl Serialize + use<'_> {
     let p: [f64; 3] = l.position().into();
-    (p, l.aim_m, &l.source, l.roll_deg, &l.scrims, &l.path_m)
+    (p, l.aim_m, &l.source, l.roll_deg, &l.bounce, &l.scrims, &l.path_m)
 }
 
 /// Whether the camera may see a lamp: from the subject's distance on. What a lamp hides in mirrors and

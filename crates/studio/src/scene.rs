@@ -5,7 +5,7 @@ use crate::math::{Rgb, V, point, upright, v};
 use crate::mesh::Paint;
 use crate::subjects::{Form, Part, Stuff, parts};
 use light::geometry::{AzEl, Vec3};
-use light::set::{Board, BoardFinish, Flag, FlagPattern, LightSet, SetLight};
+use light::set::{Board, BoardFinish, BouncePatch, Flag, FlagPattern, LightSet, SetLight};
 use nalgebra::Matrix3;
 
 /// A part of a subject in the room.
@@ -435,6 +435,7 @@ pub(crate) fn lamp(l: &SetLight) -> Lamp {
         .into_iter()
         .map(|p| {
             let bare = Emitter::of(l, p);
+            let bare = l.bounce.as_ref().map_or(bare.clone(), |b| off(&bare, b));
             let mut e = l.scrims.iter().fold(bare, |e, s| {
                 let half = (s.width_m as f32 / 2.0, s.height_m as f32 / 2.0);
                 let centre = e.centre + e.n * s.gap_m as f32;
@@ -449,6 +450,31 @@ pub(crate) fn lamp(l: &SetLight) -> Lamp {
         faces.iter_mut().for_each(|f| f.radiance /= facing);
     }
     Lamp { faces }
+}
+
+/// Light off a surface the lamp is turned to: its lit part becomes the source.
+fn off(e: &Emitter, b: &BouncePatch) -> Emitter {
+    let n = v(b.normal).normalize();
+    let (u, w) = upright(&n);
+    let (centre, half) = (v(b.position_m), (b.width_m as f32 / 2.0, b.height_m as f32 / 2.0));
+    let at = |k: usize| 2.0 * (k as f32 + 0.5) / SHEET as f32 - 1.0;
+    let mut values = Vec::with_capacity(SHEET * SHEET);
+    for j in 0..SHEET {
+        for i in 0..SHEET {
+            let p = centre + u * (at(i) * half.0) + w * (at(j) * half.1);
+            values.push(b.reflectance as f32 * e.irradiance(&p, &n, 64));
+        }
+    }
+    Emitter {
+        centre,
+        n,
+        u,
+        v: w,
+        outline: Outline::Rectangle(half.0, half.1),
+        glow: Glow::Grid(std::sync::Arc::new(Grid::new(SHEET, values))),
+        radiance: 1.0,
+        ..e.clone()
+    }
 }
 
 /// Light through a sheet: its lit patch becomes the source. A thin sheet scatters evenly; what it
@@ -470,6 +496,23 @@ fn through(e: &Emitter, centre: V, half: (f32, f32), transmission: f32) -> Emitt
         radiance: 1.0,
         ..e.clone()
     }
+}
+
+/// Directions from the reference point to the bright part of the faces: points that give at least a
+/// quarter of the brightest radiance.
+pub(crate) fn bright_directions(faces: &[Emitter]) -> Vec<Vec3> {
+    let seen: Vec<(f32, V)> = faces
+        .iter()
+        .flat_map(|f| {
+            let count = (4096 / faces.len().max(1)).max(128) as u32;
+            (0..count).filter_map(|i| {
+                let (a, b) = point(i, 5);
+                f.draw(&V::zeros(), a, b).map(|s| (s.radiance, s.d))
+            })
+        })
+        .collect();
+    let top = seen.iter().map(|s| s.0).fold(0.0, f32::max);
+    seen.into_iter().filter(|s| s.0 > 0.25 * top).map(|s| s.1.cast::<f64>()).collect()
 }
 
 /// Irradiance at the reference point on a surface that faces the light's faces together.

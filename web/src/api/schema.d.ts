@@ -21,6 +21,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sums of the bench with their figures. */
+        get: operations["bench_sums"];
+        put?: never;
+        /** Work out a sum, or solve it for one of its figures. */
+        post: operations["ask_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/briefs": {
         parameters: {
             query?: never;
@@ -75,6 +93,24 @@ export interface paths {
         patch: operations["change"];
         trace?: never;
     };
+    "/api/cases/{id}/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How to build the set, light by light. */
+        get: operations["current_build"];
+        /** Choose the order and the lamps, tick steps off, note what was measured. */
+        put: operations["save_build"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/calibration": {
         parameters: {
             query?: never;
@@ -96,6 +132,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/candidates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sets that could have made the picture, best first, with the tests that tell them apart. */
+        get: operations["case_candidates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/frames": {
         parameters: {
             query?: never;
@@ -110,6 +163,23 @@ export interface paths {
          *     Radiance HDR. Its location is removed.
          */
         post: operations["upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/outcomes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Enter or withdraw outcomes of tests; the candidates are judged anew. */
+        put: operations["save_outcomes"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -198,6 +268,23 @@ export interface paths {
         };
         /** The films of a case: for each, its lights by all its frames and the exposure over time. */
         get: operations["shot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/catalogue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything the program knows to light with. */
+        get: operations["whole_catalogue"];
         put?: never;
         post?: never;
         delete?: never;
@@ -355,9 +442,45 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The built-in kit. */
-        get: operations["all_modifiers"];
+        /** What I own. */
+        get: operations["my_kit"];
+        /** Save what I own as a new version. */
+        put: operations["save_kit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/substitutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
         put?: never;
+        /** What of my kit does in place of a modifier at a distance. */
+        post: operations["kit_substitutes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What I own as a table. */
+        get: operations["kit_table"];
+        /** Take a table for my kit. A row that cannot be understood is named, and nothing is changed. */
+        put: operations["take_kit_table"];
         post?: never;
         delete?: never;
         options?: never;
@@ -480,6 +603,55 @@ export interface components {
             /** @description How strong, on an open surface. */
             level: components["schemas"]["Level"];
         };
+        BTreeMap: {
+            [key: string]: number;
+        };
+        /** @description What the bench answers. */
+        BenchAnswer: {
+            /** @description Where a curve says more. */
+            curves: components["schemas"]["Curve"][];
+            /** @description What does not work out. */
+            problems: string[];
+            /** @description What follows. */
+            results: components["schemas"]["BenchFigure"][];
+            /** @description In sentences. */
+            says: string[];
+            /**
+             * Format: double
+             * @description Standard deviation of the solved figure, in its unit.
+             */
+            solved_sd?: number | null;
+            /** @description Every figure of the sum, the solved one included. */
+            values: components["schemas"]["BTreeMap"];
+            /** @description Line by line. */
+            working: string[];
+        };
+        /** @description A figure that follows. */
+        BenchFigure: {
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: double
+             * @description One standard deviation, from the spreads of the figures it follows from.
+             */
+            sd: number;
+            /** @description As [`Field::unit`]. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Value in its unit.
+             */
+            value: number;
+        };
+        /** @description What is asked of the bench. */
+        BenchQuestion: {
+            /** @description Figure to solve for. */
+            solve?: string | null;
+            /** @description Id of the sum. */
+            sum: string;
+            /** @description Figures; the usual ones where absent. */
+            values?: components["schemas"]["BTreeMap"];
+        };
         /** @description A board. */
         Board: {
             /** @description What its face looks at. */
@@ -504,6 +676,28 @@ export interface components {
          * @enum {string}
          */
         BoardFinish: "white" | "silver" | "gold" | "black" | "mirror";
+        /** @description A matte surface that a lamp is turned to and whose lit part is the source. */
+        BouncePatch: {
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @description Direction its face looks, need not be unit. */
+            normal: number[];
+            /** @description Middle of the part that counts. */
+            position_m: number[];
+            /**
+             * Format: double
+             * @description Share of the light it scatters.
+             */
+            reflectance: number;
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        };
         /** @description A row of `data/briefs.toml`: what a picture is judged by. */
         Brief: {
             /**
@@ -526,6 +720,107 @@ export interface components {
             wants_catchlight: boolean;
             /** @description Whether one side must lead. */
             wants_shape: boolean;
+        };
+        /** @description A log made on a version. */
+        BuildEdit: {
+            /** @description What was done and measured. */
+            log: components["schemas"]["BuildLog"];
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description What was done and measured while building. */
+        BuildLog: {
+            /** @description Steps ticked off. */
+            done?: string[];
+            /** @description Order of work. */
+            first?: components["schemas"]["FirstLight"];
+            /** @description Lamp for each light, by the light's name: an id of the kit. */
+            lamps?: {
+                [key: string]: string;
+            };
+            /** @description Aperture the meter showed, by step. */
+            measured?: {
+                [key: string]: number;
+            };
+            /** @description Notes, by step. */
+            notes?: {
+                [key: string]: string;
+            };
+        };
+        /** @description How to build a set. */
+        BuildPlan: {
+            /** @description Cautions, once each. */
+            cautions: string[];
+            /** @description Camera and exposure in sentences. */
+            exposure: string[];
+            /** @description The lamp of each light with its power. */
+            lamps: components["schemas"]["LampPlan"][];
+            /** @description What cannot be done as it stands. */
+            problems: string[];
+            /** @description The set as a slant line. */
+            slant: string;
+            /** @description Steps in order. */
+            steps: components["schemas"]["BuildStep"][];
+        };
+        /** @description One step of the work. */
+        BuildStep: {
+            /** @description What to do, in order. */
+            does: string[];
+            /** @description Ticked off. */
+            done: boolean;
+            /**
+             * Format: double
+             * @description Aperture a meter turned to the light, or a dome turned to the lens, should show.
+             */
+            expect_f?: number | null;
+            /**
+             * Format: double
+             * @description The nearest third stop.
+             */
+            expect_nominal?: number | null;
+            /**
+             * Format: double
+             * @description Spread of that in stops: meter, tape, and what the lamp's output is known to.
+             */
+            expect_sd_stops: number;
+            /** @description What that says. */
+            explains: string[];
+            /** @description How to hold the meter. */
+            hold: string;
+            /** @description Stable name. */
+            id: string;
+            /** @description Names of the lights that burn in this step's picture. */
+            lit: string[];
+            /**
+             * Format: double
+             * @description What the meter showed.
+             */
+            measured_f?: number | null;
+            /** @description Note. */
+            note?: string | null;
+            /** @description Role of its light, for its mark. */
+            role?: string | null;
+            /** @description In a few words. */
+            title: string;
+            /** @description What to look for in the test picture. */
+            watch: string[];
+        };
+        /** @description How to build the set of a case, with what was done so far. */
+        BuildView: {
+            /** @description What was done and measured. */
+            log: components["schemas"]["BuildLog"];
+            /** @description The steps. */
+            plan: components["schemas"]["BuildPlan"];
+            /** @description The set that is built. */
+            set: components["schemas"]["LightSet"];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 before the first.
+             */
+            version: number;
         };
         /** @description A tone curve all frames of a case are read through. */
         Calibration: {
@@ -593,6 +888,64 @@ export interface components {
              * @description Metres above the floor.
              */
             height_m: number;
+        };
+        /** @description A set that could have made the picture. */
+        Candidate: {
+            /** @description What speaks against it, in sentences. */
+            against: string[];
+            /** @description Construction of each light of the reading. */
+            constructions: components["schemas"]["Construction"][];
+            /** @description Readings against it. */
+            fits: components["schemas"]["FitLine"][];
+            /** @description What the tests would read: value by test. */
+            foretells: {
+                [key: string]: number;
+            };
+            /** @description Stable name: its constructions. */
+            id: string;
+            /** @description Each light in a phrase. */
+            lights: string[];
+            /** @description What the kit does not hold. */
+            missing: string[];
+            /**
+             * Format: double
+             * @description Probability among all that were tried.
+             */
+            probability: number;
+            /**
+             * Format: double
+             * @description Minus twice the log of its odds.
+             */
+            score: number;
+            /** @description The set. */
+            set: components["schemas"]["LightSet"];
+            /** @description In one line. */
+            title: string;
+        };
+        /** @description What a reading leaves open. */
+        Candidates: {
+            /** @description The best, best first. */
+            list: components["schemas"]["Candidate"][];
+            /** @description What was tried and why it lost. */
+            losers: components["schemas"]["Loser"][];
+            /** @description What stands in the way. */
+            problems: string[];
+            /** @description For each pair of them, the test that separates best. */
+            tests: components["schemas"]["SeparatingTest"][];
+        };
+        /** @description Candidates with the outcomes they were judged by. */
+        CandidatesView: {
+            /** @description The candidates. */
+            candidates: components["schemas"]["Candidates"];
+            /** @description Outcomes entered: reading by test. */
+            outcomes: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description Version of the outcomes, for the next edit.
+             */
+            version: number;
         };
         /** @description A case in the list. */
         CaseCard: {
@@ -719,6 +1072,16 @@ export interface components {
             /** @description One sentence. */
             says: string;
         };
+        /**
+         * @description How a light is made.
+         * @enum {string}
+         */
+        Construction: "box" | "direct" | "sheet" | "board" | "ceiling" | "wall" | "book" | "window" | "tube" | "moved";
+        /**
+         * @description How a lamp's power is set.
+         * @enum {string}
+         */
+        Control: "fraction" | "percent" | "stops" | "panel" | "joules" | "fixed";
         /** @description A change of exposure. */
         Correction: {
             /** @description It suits every marked part; if not, it is the middle between them, and the light's contrast is the matter. */
@@ -737,6 +1100,24 @@ export interface components {
             email: string;
             /** @description Password. */
             password: string;
+        };
+        /** @description A curve of the bench. */
+        Curve: {
+            /** @description Across, with its unit. */
+            across: string;
+            /** @description Where the figures stand on it. */
+            here: number[][];
+            /** @description Lines: a name, and points. */
+            lines: components["schemas"]["CurveLine"][];
+            /** @description Up, with its unit. */
+            up: string;
+        };
+        /** @description One line of a [`Curve`]. */
+        CurveLine: {
+            /** @description Name. */
+            name: string;
+            /** @description Points across and up. */
+            points: number[][];
         };
         /** @description A tone curve read from a wedge. */
         CurveView: {
@@ -976,6 +1357,39 @@ export interface components {
              */
             width: number;
         };
+        /** @description One figure of a sum. */
+        Field: {
+            /** @description Names of the choices, from 0. */
+            choices?: string[];
+            /** @description Stable name, the same on every sum. */
+            id: string;
+            /**
+             * Format: double
+             * @description Largest value.
+             */
+            max: number;
+            /**
+             * Format: double
+             * @description Smallest value.
+             */
+            min: number;
+            /** @description Name for people. */
+            name: string;
+            /** @description Takes part in the relation and can be solved for. */
+            solve?: boolean;
+            /**
+             * Format: double
+             * @description Standard deviation in its unit; for metres, f-numbers and lux a share of the value.
+             */
+            spread?: number;
+            /** @description m, mm, stops, f, s, iso, deg, lux, share, joules, number, px, or choice. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Value it starts with.
+             */
+            usual: number;
+        };
         /** @description One finding. */
         Finding: {
             /** @description One change that would help, for faults. */
@@ -1019,6 +1433,11 @@ export interface components {
          * @enum {string}
          */
         Finish: "matte" | "mirror";
+        /**
+         * @description Which light comes first.
+         * @enum {string}
+         */
+        FirstLight: "key" | "background";
         /** @description Quality of a model fit. */
         Fit: {
             /**
@@ -1028,6 +1447,28 @@ export interface components {
             residual_percent: number;
             /** @description Samples used. */
             samples: number;
+        };
+        /** @description One reading against what a candidate gives. */
+        FitLine: {
+            /**
+             * Format: double
+             * @description As the candidate gives it.
+             */
+            gives: number;
+            /**
+             * Format: double
+             * @description Difference over its standard deviation.
+             */
+            off_sd: number;
+            /**
+             * Format: double
+             * @description As read.
+             */
+            read: number;
+            /** @description Unit. */
+            unit: string;
+            /** @description What: `key: angle it fills`. */
+            what: string;
         };
         /** @description A flag or gobo. */
         Flag: {
@@ -1177,6 +1618,146 @@ export interface components {
              * @description Share of the weight, 0..1.
              */
             share: number;
+        };
+        /** @description What one owns, or the whole catalogue. */
+        Kit: {
+            /** @description Boards and flags. */
+            board?: components["schemas"]["KitBoard"][];
+            /**
+             * Format: double
+             * @description Height of the room.
+             */
+            ceiling_m?: number | null;
+            /** @description Lamps. */
+            lamp?: components["schemas"]["Lamp"][];
+            /** @description What is put before lamps, and faces that shine themselves. */
+            modifier?: components["schemas"]["Modifier"][];
+            /** @description Sheets of diffusion. */
+            sheet?: components["schemas"]["Sheet"][];
+            /** @description Stands. */
+            stand?: components["schemas"]["Stand"][];
+        };
+        /** @description A board. */
+        KitBoard: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count?: number;
+            /** @description Material. */
+            finish: components["schemas"]["BoardFinish"];
+            /** @description Found at home. */
+            household?: boolean;
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+            /** @description Metres. */
+            size_m: number[];
+        };
+        /** @description A kit made on a version. */
+        KitEdit: {
+            /** @description The kit. */
+            kit: components["schemas"]["Kit"];
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A kit as a table, made on a version. */
+        KitTableEdit: {
+            /** @description Rows with a head row (RFC 4180). */
+            csv: string;
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A kit with its version. */
+        KitView: {
+            /** @description The kit. */
+            kit: components["schemas"]["Kit"];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 while it is still a first kit that nobody changed.
+             */
+            version: number;
+        };
+        /** @description A lamp. */
+        Lamp: {
+            /**
+             * Format: double
+             * @description Colour temperature.
+             */
+            cct_k: number;
+            /** @description How its power is set. */
+            control?: components["schemas"]["Control"];
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count?: number;
+            /**
+             * Format: double
+             * @description Width of its own bright face.
+             */
+            face_m: number;
+            /**
+             * Format: double
+             * @description Its number at full power, for panels.
+             */
+            full_panel?: number;
+            /** @description Too hot for cloth and paper near it. */
+            hot?: boolean;
+            /** @description Found at home. */
+            household?: boolean;
+            /** @description Stable name. */
+            id: string;
+            /**
+             * Format: double
+             * @description Lowest power, stops from full.
+             */
+            lowest_stops?: number;
+            /** @description Name for people. */
+            name: string;
+            /** @description Output. */
+            output: components["schemas"]["Output"];
+            /**
+             * Format: double
+             * @description One standard deviation of its output.
+             */
+            spread_stops?: number;
+            /** @description Takes modifiers. */
+            takes_modifiers?: boolean;
+        };
+        /** @description The lamp of one light. */
+        LampPlan: {
+            /** @description Id of the lamp; absent if the kit has none for it. */
+            lamp?: string | null;
+            /** @description Name of the light. */
+            light: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Lamps that could stand there: id and name. */
+            others: string[][];
+            /**
+             * Format: double
+             * @description One standard deviation of that.
+             */
+            power_sd_stops: number;
+            /**
+             * Format: double
+             * @description Power it needs, stops from full.
+             */
+            power_stops?: number | null;
+            /** @description In one sentence. */
+            says: string;
+            /** @description Power in the lamp's own notation. */
+            setting?: string | null;
+            /** @description What else would do, if it is too weak or too strong. */
+            ways_out: components["schemas"]["WayOut"][];
         };
         /** @description How strong a light is. */
         Level: {
@@ -1354,6 +1935,13 @@ export interface components {
              * @description Probability.
              */
             probability: number;
+        };
+        /** @description A candidate that lost. */
+        Loser: {
+            /** @description In one line. */
+            title: string;
+            /** @description Why. */
+            why: string;
         };
         /** @description One mark: an id and what it points at. */
         Mark: components["schemas"]["MarkKind"] & {
@@ -1555,8 +2143,20 @@ export interface components {
             /** @description Where it is from. */
             source: string;
         };
-        /** @description A row of `data/kit.toml`. */
+        /** @description Something light comes out of. */
         Modifier: {
+            /** @description Shines by itself (a screen, a torch) or needs no lamp of its own behind it (a board). */
+            alone?: boolean;
+            /**
+             * Format: double
+             * @description Full angle at half intensity, for dishes and grids.
+             */
+            beam_deg?: number | null;
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count?: number;
             /**
              * Format: double
              * @description Farthest distance it is used at.
@@ -1575,6 +2175,11 @@ export interface components {
             near_m: number;
             /** @description Outline. */
             shape: components["schemas"]["Shape"];
+            /**
+             * Format: double
+             * @description Share of the lamp's light it lets out.
+             */
+            share?: number;
             /** @description Width and height of the bright face in metres. */
             size_m: number[];
             /** @description How its face throws light. */
@@ -1614,10 +2219,81 @@ export interface components {
          * @enum {string}
          */
         Outcome: "fault" | "unsure" | "holds" | "cannot_tell";
+        /** @description Outcomes made on a version. */
+        OutcomesEdit: {
+            /** @description Reading by test: `key:hot`. */
+            outcomes: {
+                [key: string]: number;
+            };
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
         /** @description A closed outline. */
         Outline: {
             /** @description Corners in order. */
             outline: number[][];
+        };
+        /** @description How a lamp's output was measured. */
+        Output: {
+            /**
+             * Format: double
+             * @description Metres.
+             */
+            at_m: number;
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Lux.
+             */
+            lux: number;
+            /** @enum {string} */
+            measured: "lux";
+        } | {
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Lumens.
+             */
+            lumens: number;
+            /** @enum {string} */
+            measured: "lumens";
+        } | {
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Metres at ISO 100, full power, in its own reflector.
+             */
+            guide_number_m: number;
+            /** @enum {string} */
+            measured: "guide";
+        } | {
+            /**
+             * Format: double
+             * @description Full angle at half intensity, degrees.
+             */
+            beam_deg: number;
+            /**
+             * Format: double
+             * @description Energy at full power.
+             */
+            joules: number;
+            /** @enum {string} */
+            measured: "joules";
         };
         /** @description Light of a patch. */
         PatchReading: {
@@ -2050,6 +2726,34 @@ export interface components {
             cheeks?: components["schemas"]["Cheeks"] | null;
             subject?: components["schemas"]["Sought"] | null;
         };
+        /** @description A reading that tells two candidates apart. */
+        SeparatingTest: {
+            /**
+             * Format: double
+             * @description Difference over the standard deviation.
+             */
+            apart_sd: number;
+            /** @description Numbers of the two candidates in the list. */
+            between: number[];
+            /** @description What each foretells. */
+            foretold: number[];
+            /** @description Stable name, for its outcome. */
+            id: string;
+            /** @description What to do and read. */
+            instruction: string;
+            /**
+             * Format: double
+             * @description Outcome entered, if any.
+             */
+            outcome?: number | null;
+            /**
+             * Format: double
+             * @description Standard deviation of the reading.
+             */
+            sd: number;
+            /** @description Unit. */
+            unit: string;
+        };
         /** @description The camera of a set. */
         SetCamera: {
             /** @description What it points at; the subject's reference point if absent. */
@@ -2099,6 +2803,7 @@ export interface components {
              *     a position.
              */
             azimuth_deg?: number | null;
+            bounce?: components["schemas"]["BouncePatch"] | null;
             /**
              * Format: double
              * @description Colour temperature in kelvin; that of the white balance if absent.
@@ -2136,13 +2841,18 @@ export interface components {
              * @description Turn of a rectangle or tube about its aim, degrees.
              */
             roll_deg?: number;
-            /** @description Sheets of diffusion in front of it, nearest first. */
+            /** @description Sheets of diffusion in front of it (of the lit surface, if it is bounced), nearest first. */
             scrims?: components["schemas"]["Scrim"][];
             /** @description What the light comes out of. */
             source: components["schemas"]["Source"];
         };
         /** @description What a meter shows for a set. */
         SetMeter: {
+            /**
+             * Format: double
+             * @description What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
+             */
+            ambient_stops?: number | null;
             /** @description Cautions that apply to it as it stands. */
             cautions: string[];
             /** @description Each light alone, in the order of the set; one that is off is told of as if it were on. */
@@ -2227,6 +2937,32 @@ export interface components {
          * @enum {string}
          */
         Shape: "disc" | "rectangle";
+        /** @description A sheet of diffusion. */
+        Sheet: {
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count?: number;
+            /** @description Found at home. */
+            household?: boolean;
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+            /** @description Metres. */
+            size_m: number[];
+            /**
+             * Format: double
+             * @description One standard deviation of that, in stops.
+             */
+            spread_stops?: number;
+            /**
+             * Format: double
+             * @description Share of the light that comes through.
+             */
+            transmission: number;
+        };
         /** @description One frame of a shot. */
         ShotFrame: {
             /**
@@ -2300,6 +3036,11 @@ export interface components {
             clock: number;
             /**
              * Format: double
+             * @description How far its outline goes into the corners: 0 round, 1 rectangular.
+             */
+            corners?: number | null;
+            /**
+             * Format: double
              * @description Root mean square angle between the stated and the true direction.
              */
             direction_sd_deg: number;
@@ -2308,6 +3049,11 @@ export interface components {
              * @description Degrees above the lens axis.
              */
             elevation_deg: number;
+            /**
+             * Format: double
+             * @description How far its edge fades: natural logarithm of its radius at a quarter of white over that at four fifths.
+             */
+            feather?: number | null;
             /**
              * Format: double
              * @description One standard deviation of the level.
@@ -2491,6 +3237,32 @@ export interface components {
             /** @enum {string} */
             kind: "ies";
         };
+        /** @description A stand. */
+        Stand: {
+            /** @description Reaches over the subject. */
+            boom?: boolean;
+            /**
+             * Format: int32
+             * @description How many.
+             */
+            count?: number;
+            /**
+             * Format: double
+             * @description Greatest height of what it carries.
+             */
+            highest_m: number;
+            /** @description Found at home. */
+            household?: boolean;
+            /** @description Stable name. */
+            id: string;
+            /**
+             * Format: double
+             * @description Lowest height of what it carries.
+             */
+            lowest_m: number;
+            /** @description Name for people. */
+            name: string;
+        };
         /** @description A bright line on a glossy cylinder: where its source lies as seen from the line. */
         StripView: {
             /**
@@ -2560,6 +3332,67 @@ export interface components {
          * @enum {string}
          */
         SubjectKind: "head_long" | "head_round" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
+        /** @description Something that does in place of a modifier. */
+        Substitute: {
+            /**
+             * Format: double
+             * @description Angle it fills there, degrees.
+             */
+            angle_deg: number;
+            /**
+             * Format: double
+             * @description Metres at which it fills the same angle.
+             */
+            distance_m: number;
+            /** @description Id of the modifier. */
+            id: string;
+            /**
+             * Format: double
+             * @description Spread of that in stops: two shares that are known to about a quarter stop each.
+             */
+            light_sd_stops: number;
+            /**
+             * Format: double
+             * @description Stops at the subject against what it replaces, same lamp.
+             */
+            light_stops: number;
+            /** @description Name. */
+            name: string;
+            /** @description In one sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Stops at 60 degrees from its axis against the axis: what it spills.
+             */
+            spill_stops: number;
+            /** @description Distance is one it is used at. */
+            usable: boolean;
+        };
+        /** @description What is to be replaced. */
+        SubstituteQuestion: {
+            /**
+             * Format: double
+             * @description Metres from the subject.
+             */
+            distance_m: number;
+            /** @description Id of the lamp in it; a common one if absent. */
+            lamp?: string | null;
+            /** @description Id of a modifier of the catalogue or the kit. */
+            modifier: string;
+        };
+        /** @description One sum of the bench. */
+        Sum: {
+            /** @description What it answers. */
+            about: string;
+            /** @description Its figures. */
+            field: components["schemas"]["Field"][];
+            /** @description Its formula with the source. */
+            formula: string;
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+        };
         /**
          * @description How a modifier's face throws its light.
          * @enum {string}
@@ -2633,6 +3466,13 @@ export interface components {
             /** @description New setting. */
             to: string;
         };
+        /** @description A way out, with what else it changes. */
+        WayOut: {
+            /** @description What that also does. */
+            also: string;
+            /** @description What to change. */
+            change: string;
+        };
         /** @description A patch of known reflectance. */
         WedgePatch: {
             /** @description Corners. */
@@ -2697,6 +3537,56 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_sums: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sum"][];
+                };
+            };
+        };
+    };
+    ask_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchAnswer"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2888,6 +3778,84 @@ export interface operations {
             };
         };
     };
+    current_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_build: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calibrate: {
         parameters: {
             query?: never;
@@ -2958,6 +3926,38 @@ export interface operations {
             };
         };
     };
+    case_candidates: {
+        parameters: {
+            query?: {
+                /** @description What sets may be made of; what I own if absent. */
+                of?: "mine" | "household" | "all";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidatesView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     upload: {
         parameters: {
             query?: never;
@@ -2990,6 +3990,58 @@ export interface operations {
                 };
             };
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_outcomes: {
+        parameters: {
+            query?: {
+                /** @description What sets may be made of; what I own if absent. */
+                of?: "mine" | "household" | "all";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutcomesEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CandidatesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3250,6 +4302,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whole_catalogue: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Kit"];
                 };
             };
         };
@@ -3581,7 +4652,7 @@ export interface operations {
             };
         };
     };
-    all_modifiers: {
+    my_kit: {
         parameters: {
             query?: never;
             header?: never;
@@ -3595,7 +4666,151 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Modifier"][];
+                    "application/json": components["schemas"]["KitView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kit_substitutes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubstituteQuestion"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Substitute"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kit_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_kit_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitTableEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -5,6 +5,7 @@ import { api, ApiProblem, data, pictureUrl, type Choices, type LightSet, type Pl
 import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, toMetres, type P3, type Units } from './drawing'
+import CandidateList from './CandidateList.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing, { type Thing } from './SetDrawing.vue'
 import { useStage } from './stage'
@@ -80,6 +81,14 @@ function addLight() {
 function addBoard() {
   edit((s) => (s.boards ??= []).push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
 }
+/** A candidate's lights and boards; subject, camera and room stay as they are. */
+function takeSet(from: LightSet) {
+  edit((s) => {
+    s.lights = from.lights
+    s.boards = from.boards
+  })
+  chosen.value = 0
+}
 const SUBJECTS: [string, string][] = [
   ['head_long', 'long carved head'], ['head_round', 'round carved head'], ['bottle', 'bottle'], ['can', 'can'], ['tin', 'tin box'],
   ['shoe', 'shoe'], ['fork', 'fork'], ['ball_matte', 'matte ball'], ['ball_mirror', 'mirror ball'], ['wedge', 'step wedge'],
@@ -153,6 +162,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
         </div>
+        <CandidateList :case-id="caseId" @take="takeSet" />
         <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
         <p v-for="c in stage.meter.cautions" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
         <details v-if="plan && plan.plan.lights.length" class="sheet">

@@ -29,7 +29,7 @@ const groups = [
   {
     title: 'Everywhere',
     keys: [
-      ['1 to 4', 'Look, Read, Rebuild, Verdict'],
+      ['1 to 5', 'Look, Read, Rebuild, Build, Verdict'],
       ['Ctrl Z', 'undo; with Shift, redo'],
       ['?', 'this list'],
     ],

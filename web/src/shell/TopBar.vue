@@ -13,6 +13,7 @@ const steps = [
   { name: 'look', text: 'Look' },
   { name: 'read', text: 'Read' },
   { name: 'rebuild', text: 'Rebuild' },
+  { name: 'build', text: 'Build' },
   { name: 'verdict', text: 'Verdict' },
 ]
 const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))
@@ -31,6 +32,10 @@ async function leave() {
       <RouterLink v-for="(s, i) in steps" :key="s.name" class="step" active-class="here" :to="{ name: s.name, params: { caseId } }" :data-test="`step-${s.name}`">
         <span class="n" aria-hidden="true">{{ i + 1 }}</span>{{ s.text }}
       </RouterLink>
+    </nav>
+    <nav v-if="session.person" class="tools" aria-label="Tools">
+      <RouterLink class="step" active-class="here" to="/bench" data-test="tool-bench">Bench</RouterLink>
+      <RouterLink class="step" active-class="here" to="/kit" data-test="tool-kit">Kit</RouterLink>
     </nav>
     <div class="who">
       <span v-if="caseId && current.frame" class="state" role="status" data-test="save-state">{{ current.saveText }}</span>
@@ -63,7 +68,8 @@ async function leave() {
   text-overflow: ellipsis;
   white-space: nowrap;
 }
-.steps {
+.steps,
+.tools {
   display: flex;
   gap: 0.15rem;
   margin-left: auto;
@@ -92,8 +98,13 @@ async function leave() {
   gap: 0.7rem;
   margin-left: auto;
 }
-.steps + .who {
+.tools + .who {
   margin-left: 0;
+}
+.steps + .tools {
+  margin-left: 0;
+  border-left: 1px solid #5a5a5a;
+  padding-left: 0.5rem;
 }
 .state,
 .person {

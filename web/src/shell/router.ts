@@ -16,9 +16,12 @@ export const router = createRouter({
         { path: 'look', name: 'look', component: () => import('../look/LookPage.vue') },
         { path: 'read', name: 'read', component: () => import('../read/ReadPage.vue') },
         { path: 'rebuild', name: 'rebuild', component: () => import('../rebuild/RebuildPage.vue') },
+        { path: 'build', name: 'build', component: () => import('../build/BuildPage.vue') },
         { path: 'verdict', name: 'verdict', component: () => import('../verdict/VerdictPage.vue') },
       ],
     },
+    { path: '/bench', name: 'bench', component: () => import('../bench/BenchPage.vue') },
+    { path: '/kit', name: 'kit', component: () => import('../kit/KitPage.vue') },
     { path: '/:rest(.*)*', component: () => import('./LostPage.vue'), meta: { open: true } },
   ],
 })

@@ -9,6 +9,7 @@
 use super::ball_mirror::{centroid_error, mapped_back};
 use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
+use super::spot;
 use super::{Seen, strongest, too_faint};
 use crate::geometry::{Camera, SeenSphere, Vec3, angle_between, clock_of};
 use crate::marks::{Ellipse, Outline};
@@ -57,6 +58,8 @@ pub struct Catchlight {
     pub cut: bool,
     /// Radiance of what is mirrored, in the picture's unit of luminance.
     pub radiance: f64,
+    /// Width over height and corners of its source, if its shape can be told.
+    pub shape: Option<(f64, f64)>,
 }
 
 /// What an eye says.
@@ -198,7 +201,8 @@ pub fn read(
             }
             let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
             let radiance = b.height / cornea_reflectance(cos_at(best, &b));
-            Some(Catchlight { seen, otherwise, blob: b, clock, cut, radiance })
+            let shape = spot::shape(&b, |x, y| best.cornea.mirrored(x, y));
+            Some(Catchlight { seen, otherwise, blob: b, clock, cut, radiance, shape })
         })
         .collect();
     if let Some(top) = strongest(catchlights.iter().map(|c| &c.seen)) {

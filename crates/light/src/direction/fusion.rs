@@ -21,6 +21,25 @@ pub struct Evidence {
     pub relative_level: Option<(f64, f64)>,
     /// How much this kind of evidence can be trusted to count lights: a matte ball shows all.
     pub counts_lights: bool,
+    /// It is a picture of the source, not a sum of its light: a mirror ball.
+    pub shows: bool,
+    /// Where the mark is, metres across and up from the middle of the picture, if the camera's distance is
+    /// known: near lights lie in other directions from places apart.
+    pub place_m: Option<[f64; 2]>,
+}
+
+/// Distance in metres under which lights seldom stand (common practice), for how far directions to one
+/// light may differ from place to place.
+const NEAR_M: f64 = 1.0;
+/// Usual distance of a light, for how much they do.
+const USUAL_M: f64 = 1.6;
+
+/// Metres between two places, square to a direction.
+fn apart(a: &Evidence, b: &Evidence) -> f64 {
+    let (Some(p), Some(q)) = (a.place_m, b.place_m) else { return 0.0 };
+    let d = Vec3::new(p[0] - q[0], p[1] - q[1], 0.0);
+    let along = a.seen.direction;
+    (d - along * d.dot(&along)).norm()
 }
 
 /// A light fused from several pieces of evidence.
@@ -39,6 +58,7 @@ pub struct Fused {
 /// Clusters and fuses. The strongest light comes first.
 pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
     settle_open(&mut evidence);
+    one_source_if_shown(&mut evidence);
     let mut clusters: Vec<Vec<usize>> = Vec::new();
     // The surest sightings found the clusters.
     let mut order: Vec<usize> = (0..evidence.len()).collect();
@@ -55,7 +75,7 @@ pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
                 .map(|&j| {
                     let angle = angle_between(&evidence[j].seen.direction, &e.seen.direction);
                     let sd = evidence[j].seen.direction_sd.hypot(e.seen.direction_sd);
-                    angle / (2.5 * sd + 0.1)
+                    angle / (2.5 * sd + 0.1 + apart(&evidence[j], e) / NEAR_M)
                 })
                 .fold(0.0, f64::max);
             if d < 1.0 && best.is_none_or(|(b, _)| d < b) {
@@ -81,6 +101,54 @@ pub fn fuse(mut evidence: Vec<Evidence>) -> Vec<Fused> {
         }
     }
     lights
+}
+
+/// How far beyond the edge of a source that a mirror shows a light read from shading may lie and still be
+/// that source, radians: probes stand apart from each other, and a source is not evenly bright.
+const BESIDE: f64 = 0.12;
+
+/// Shading sums light, so a wide or uneven source may be read as two, or off its middle; a mirror shows it.
+/// Lights of one shaded mark that lie inside the one source a mirror shows there become one light in
+/// their common direction, with the spread that a quarter of the source's half angle leaves.
+fn one_source_if_shown(evidence: &mut Vec<Evidence>) {
+    let shown: Vec<(Vec3, f64)> = evidence
+        .iter()
+        .filter(|e| e.shows)
+        .filter_map(|e| Some((e.seen.direction, e.seen.log_size.filter(|s| s.1 < 0.5)?.0.exp() / 2.0)))
+        .collect();
+    let inside = |d: &Vec3, s: &(Vec3, f64)| angle_between(d, &s.0) < 1.15 * s.1 + BESIDE;
+    let marks: std::collections::BTreeSet<String> =
+        evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
+    for (i, s) in shown.iter().enumerate() {
+        // a small source is a point to shading as well
+        if s.1 < 0.1 {
+            continue;
+        }
+        for mark in &marks {
+            let of_it = |e: &Evidence| {
+                e.counts_lights
+                    && &e.mark == mark
+                    && inside(&e.seen.direction, s)
+                    && !shown.iter().enumerate().any(|(k, o)| k != i && inside(&e.seen.direction, o))
+            };
+            let parts: Vec<Evidence> = evidence.iter().filter(|e| of_it(e)).cloned().collect();
+            let Some(first) = parts.first() else { continue };
+            let level = |e: &Evidence| e.relative_level.map_or(1.0, |l| l.0.exp());
+            let sum: Vec3 = parts.iter().map(|e| e.seen.direction * level(e)).sum();
+            let Some(direction) = sum.try_normalize(1e-9) else { continue };
+            let sd = parts.iter().map(|e| e.seen.direction_sd).fold(0.25 * s.1, f64::max);
+            let total = parts.iter().map(level).sum::<f64>().ln();
+            let level_sd = parts.iter().filter_map(|e| e.relative_level).map(|l| l.1).fold(0.02, f64::max);
+            let log_size = if parts.len() > 1 { None } else { first.seen.log_size };
+            let merged = Evidence {
+                seen: Seen { direction, direction_sd: sd, log_size, ..first.seen.clone() },
+                relative_level: first.relative_level.map(|_| (total, level_sd)),
+                ..first.clone()
+            };
+            evidence.retain(|e| !of_it(e));
+            evidence.push(merged);
+        }
+    }
 }
 
 /// Chooses, for each mark with an open turn, the solution nearer to all other evidence.
@@ -175,13 +243,15 @@ fn common_unit(evidence: &mut [Evidence], clusters: &[Vec<usize>]) {
 
 fn fuse_cluster(evidence: &[Evidence], members: &[usize]) -> Fused {
     let all: Vec<&Evidence> = members.iter().map(|&i| &evidence[i]).collect();
-    let weight = |e: &Evidence| 1.0 / e.seen.direction_sd.max(1e-4).powi(2);
+    // each sees the light from its own place; what is wanted is from the middle of them
+    let sd_of = |e: &Evidence| {
+        let from_middle = all.iter().map(|o| apart(e, o)).sum::<f64>() / all.len() as f64;
+        e.seen.direction_sd.max(1e-4).hypot(from_middle / USUAL_M)
+    };
+    let weight = |e: &Evidence| 1.0 / sd_of(e).powi(2);
     let sum_w: f64 = all.iter().map(|e| weight(e)).sum();
     let direction = all.iter().map(|e| e.seen.direction * weight(e)).sum::<Vec3>().normalize();
-    let chi2: f64 = all
-        .iter()
-        .map(|e| (angle_between(&e.seen.direction, &direction) / e.seen.direction_sd.max(1e-4)).powi(2))
-        .sum();
+    let chi2: f64 = all.iter().map(|e| (angle_between(&e.seen.direction, &direction) / sd_of(e)).powi(2)).sum();
     let dof = (all.len() as f64 - 1.0).max(1.0);
     let widen = if all.len() > 1 { (chi2 / dof).sqrt().max(1.0) } else { 1.0 };
     let direction_sd = widen / sum_w.sqrt();
@@ -190,7 +260,7 @@ fn fuse_cluster(evidence: &[Evidence], members: &[usize]) -> Fused {
         .filter(|_| all.len() > 1)
         .filter_map(|e| {
             let off = angle_between(&e.seen.direction, &direction);
-            (off > 2.0 * e.seen.direction_sd && off > 0.05)
+            (off > 2.0 * sd_of(e) && off > 0.05)
                 .then(|| format!("{} points {:.0}° away from the others", e.mark, off.to_degrees()))
         })
         .collect();

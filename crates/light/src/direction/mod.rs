@@ -33,6 +33,7 @@ pub mod pattern;
 pub mod penumbra;
 pub mod rim;
 pub mod skirt;
+pub mod spot;
 
 use crate::geometry::Vec3;
 

@@ -2,8 +2,8 @@
 
 use super::{CRISP_EDGE_DEG, PROFILE_DEG, Reader, capital, degrees, round, stops};
 use crate::direction::face;
-use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, strongest};
-use crate::geometry::{AzEl, clock_of};
+use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, spot, strongest};
+use crate::geometry::{AzEl, SeenSphere, clock_of};
 use crate::levels;
 use crate::marks::{PatchRole, ShadowOn};
 use crate::readings::*;
@@ -80,6 +80,7 @@ impl Reader<'_> {
         }
         let zero = strongest(r.lights.iter().map(|l| &l.0));
         let e = r.outline.ellipse;
+        let sphere = SeenSphere::from_silhouette(self.camera, e.centre, e.rx);
         let lights = r
             .lights
             .iter()
@@ -88,6 +89,9 @@ impl Reader<'_> {
                 Sighting {
                     outline: b.outline.clone(),
                     at: Some(b.centre.map(|v| round(v, 2))),
+                    aspect: spot::shape(b, |x, y| sphere.mirrored(x, y)).map(|a| round(a.0, 2)),
+                    corners: spot::shape(b, |x, y| sphere.mirrored(x, y)).and_then(spot::corners).map(|c| round(c, 2)),
+                    feather: spot::feather(self.photo, b, &sphere).map(|f| round(f, 3)),
                     ..self.sighting(s, clock, zero)
                 }
             })
@@ -164,6 +168,8 @@ impl Reader<'_> {
             let mut s = self.sighting(&c.seen, c.clock, zero);
             s.outline = c.blob.outline.clone();
             s.at = Some(c.blob.centre.map(|v| round(v, 2)));
+            s.aspect = c.shape.map(|a| round(a.0, 2));
+            s.corners = c.shape.and_then(spot::corners).map(|a| round(a, 2));
             s.otherwise = c.otherwise.map(|d| {
                 let a = AzEl::of(&d);
                 OtherDirection { azimuth_deg: round(a.azimuth_deg, 2), elevation_deg: round(a.elevation_deg, 2) }

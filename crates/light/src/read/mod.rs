@@ -277,6 +277,8 @@ impl<'a> Reader<'a> {
             outline: Vec::new(),
             at: None,
             aspect: None,
+            corners: None,
+            feather: None,
             cct_k: seen.rgb.and_then(cct_of_rgb),
             otherwise: None,
         }
@@ -284,7 +286,33 @@ impl<'a> Reader<'a> {
 
     fn witness(&mut self, id: &str, seen: Seen, zero: Option<f64>, otherwise: Option<Vec3>, counts: bool) {
         let relative_level = seen.log_level.zip(zero).map(|((l, sd), z)| (l - z, sd));
-        self.now.evidence.push(Evidence { mark: id.into(), seen, otherwise, relative_level, counts_lights: counts });
+        let mirror = |k: &MarkKind| matches!(k, MarkKind::Ball { finish: Finish::Mirror, .. });
+        let shows = self.marks.marks.iter().any(|m| m.id == id && mirror(&m.kind));
+        let mark = id.into();
+        self.now.evidence.push(Evidence {
+            mark,
+            seen,
+            otherwise,
+            relative_level,
+            counts_lights: counts,
+            shows,
+            place_m: self.place_of(id),
+        });
+    }
+
+    /// Where a mark is before the lens, metres across and up, if the camera's distance and angle are known.
+    fn place_of(&self, id: &str) -> Option<[f64; 2]> {
+        let facts = self.marks.camera.as_ref()?;
+        facts.vfov_deg?;
+        let per_px = facts.distance_m? / self.camera.focal_px;
+        let centre = self.marks.marks.iter().find(|m| m.id == id).and_then(|m| match &m.kind {
+            MarkKind::Ball { centre, .. } => Some(*centre),
+            MarkKind::Eye { limbus, .. } => Some(limbus.centre),
+            MarkKind::Face { points } => points.get("nose_tip").copied(),
+            _ => None,
+        })?;
+        let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
+        Some([(centre[0] - w / 2.0) * per_px, (h / 2.0 - centre[1]) * per_px])
     }
 
     fn outside(&self, centre: [f64; 2]) -> bool {

@@ -36,6 +36,8 @@ pub fn shot(frames: &[(String, &Readings)]) -> Vec<Light> {
                 otherwise: None,
                 relative_level: level,
                 counts_lights: false,
+                shows: false,
+                place_m: None,
             });
         }
     }

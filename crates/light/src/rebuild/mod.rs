@@ -4,101 +4,24 @@
 //! A picture tells the angle a light fills, not its distance: size over distance is a family, and
 //! the modifier picks its member.
 
+mod candidates;
+mod ways;
+
+pub use candidates::{
+    Candidate, Candidates, Draft, FitLine, Foretold, ForetoldLight, Loser, SeparatingTest, drafts, judge, seen_lights,
+    test_readings,
+};
+pub use ways::{Construction, Room, SeenLight, Way, ways};
+
 use crate::exposure::{C_DOME, Settings, nominal_f_number};
-use crate::falloff::solid_angle_of_rectangle;
-use crate::geometry::{AzEl, angular_size_of_solid_angle};
+use crate::geometry::AzEl;
+use crate::kit::{Modifier, catalogue};
 use crate::marks::Marks;
 use crate::readings::{Light, Readings};
 use crate::units::{FNumber, Metres, Stops};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 use utoipa::ToSchema;
-
-#[derive(Deserialize)]
-struct KitTable {
-    modifier: Vec<Modifier>,
-}
-
-/// Outline of a modifier's bright face.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Shape {
-    /// Round.
-    Disc,
-    /// Rectangular.
-    Rectangle,
-}
-
-/// How a modifier's face throws its light.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum Throw {
-    /// Evenly, as softboxes, boards and sheets do.
-    #[default]
-    Even,
-    /// Evenly, from eight corners.
-    Octagon,
-    /// Brighter in the middle.
-    Umbrella,
-    /// In a beam.
-    Dish,
-    /// To all sides.
-    Bare,
-}
-
-/// A row of `data/kit.toml`.
-#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
-pub struct Modifier {
-    /// Stable name.
-    pub id: String,
-    /// Name for people.
-    pub name: String,
-    /// Outline.
-    pub shape: Shape,
-    /// Width and height of the bright face in metres.
-    pub size_m: [f64; 2],
-    /// Nearest distance it is used at.
-    pub near_m: f64,
-    /// Farthest distance it is used at.
-    pub far_m: f64,
-    /// How its face throws light.
-    #[serde(default)]
-    pub throws: Throw,
-    /// Found at home.
-    #[serde(default)]
-    pub household: bool,
-}
-
-impl Modifier {
-    /// Full angle in radians it fills on its axis at a distance: of the disc with the same solid
-    /// angle.
-    pub fn angle_at(&self, d: Metres) -> f64 {
-        match self.shape {
-            Shape::Disc => 2.0 * (self.size_m[0] / 2.0 / d.0).atan(),
-            Shape::Rectangle => {
-                angular_size_of_solid_angle(solid_angle_of_rectangle(Metres(self.size_m[0]), Metres(self.size_m[1]), d))
-            }
-        }
-    }
-
-    /// Distance at which it fills the full angle `a` radians (bisection; `angle_at` falls with
-    /// distance).
-    pub fn distance_for(&self, a: f64) -> Metres {
-        let (mut lo, mut hi) = (1e-3f64, 1e4f64);
-        for _ in 0..80 {
-            let mid = (lo * hi).sqrt();
-            if self.angle_at(Metres(mid)) > a {
-                lo = mid;
-            } else {
-                hi = mid;
-            }
-        }
-        Metres((lo * hi).sqrt())
-    }
-}
-
-static KIT: LazyLock<Vec<Modifier>> =
-    LazyLock::new(|| toml::from_str::<KitTable>(include_str!("../data/kit.toml")).expect("kit.toml").modifier);
 
 #[derive(Deserialize)]
 struct CautionTable {
@@ -113,13 +36,8 @@ struct CautionRow {
 }
 
 static CAUTIONS: LazyLock<Vec<CautionRow>> = LazyLock::new(|| {
-    toml::from_str::<CautionTable>(include_str!("../data/cautions.toml")).expect("cautions.toml").caution
+    toml::from_str::<CautionTable>(include_str!("../../data/cautions.toml")).expect("cautions.toml").caution
 });
-
-/// The built-in kit.
-pub fn kit() -> &'static [Modifier] {
-    &KIT
-}
 
 /// What a person chose for a set; everything else is computed.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -150,7 +68,7 @@ impl Choices {
         range("eye_height_m", self.eye_height_m, 0.05, 10.0)?;
         range("camera_distance_m", self.camera_distance_m, 0.1, 100.0)?;
         for id in self.modifiers.iter().flatten() {
-            if !KIT.iter().any(|m| &m.id == id) {
+            if !catalogue().modifiers.iter().any(|m| &m.id == id) {
                 return Err(format!("modifiers: \"{id}\" is not in the kit"));
             }
         }
@@ -357,7 +275,8 @@ fn place(
     let told = l.angular_size_range_deg.is_some_and(|[lo, hi]| hi < 6.0 * lo);
     let read = l.angular_size_deg.filter(|_| told);
     let angle = read.unwrap_or(20.0).to_radians();
-    let mut alternatives: Vec<(f64, Alternative, &Modifier)> = KIT
+    let mut alternatives: Vec<(f64, Alternative, &Modifier)> = catalogue()
+        .modifiers
         .iter()
         .map(|m| {
             let d = m.distance_for(angle).0;

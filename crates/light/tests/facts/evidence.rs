@@ -162,7 +162,15 @@ fn levels_of_marks_that_see_different_lights_share_one_unit() {
         let direction = AzEl { azimuth_deg: az, elevation_deg: 20.0 }.vector();
         let seen = Seen { direction, direction_sd: 0.05, log_size: None, log_level: Some((level, 0.1)), rgb: None };
         let relative_level = Some((level, 0.1));
-        Evidence { mark: mark.into(), seen, otherwise: None, relative_level, counts_lights: false }
+        Evidence {
+            mark: mark.into(),
+            seen,
+            otherwise: None,
+            relative_level,
+            counts_lights: false,
+            shows: false,
+            place_m: None,
+        }
     };
     let quarter = 0.25f64.ln();
     let face = [sighting("face", 40.0, 0.0), sighting("face", -50.0, quarter)];

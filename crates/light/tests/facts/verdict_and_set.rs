@@ -2,10 +2,11 @@
 
 use light::critique::{Outcome, brief, briefs, judge};
 use light::geometry::AzEl;
+use light::kit::catalogue;
 use light::looks::{hardness, name_look, table};
 use light::marks::Marks;
 use light::readings::*;
-use light::rebuild::{Choices, kit, plan};
+use light::rebuild::{Choices, plan};
 use light::units::Metres;
 use proptest::prelude::*;
 
@@ -224,7 +225,7 @@ fn a_tall_light_brings_its_caution_once() {
 proptest! {
     #[test]
     fn every_modifier_fills_the_angle_at_its_distance(a in 0.02f64..1.8) {
-        for m in kit() {
+        for m in &catalogue().modifiers {
             let d = m.distance_for(a);
             prop_assert!((m.angle_at(d) - a).abs() < 1e-6, "{}", m.id);
             prop_assert!(m.angle_at(Metres(2.0 * d.0)) < a);

@@ -1,0 +1,159 @@
+//! `slantcast eval-rebuild`: sets whose construction is known are taken by the studio, read, and rebuilt.
+//!
+//! Prints where the true construction stands among the candidates, whether the separating test finds it,
+//! and how long candidates take.
+
+use crate::Failure;
+use light::kit::catalogue;
+use light::marks::Marks;
+use light::photo::Photo;
+use light::rebuild::{Candidates, Choices, Construction, plan, test_readings};
+use light::set::LightSet;
+use light::stage::stage;
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::time::Instant;
+
+#[derive(clap::Args)]
+pub(crate) struct Options {
+    /// Folder of sets (slant-set/1), each with `truth`: the key's construction.
+    #[arg(default_value = "tests/fixtures/rebuild")]
+    folder: PathBuf,
+    /// A face seen close in place of the ball probes.
+    #[arg(long)]
+    face: bool,
+    /// Print the candidates of each set.
+    #[arg(long)]
+    verbose: bool,
+    /// Write the best candidate's set of each here, for another renderer.
+    #[arg(long)]
+    write: Option<PathBuf>,
+}
+
+fn constructions(c: &Candidates) -> Vec<Construction> {
+    let mut out: Vec<Construction> = Vec::new();
+    for x in &c.list {
+        if !out.contains(&x.constructions[0]) {
+            out.push(x.constructions[0]);
+        }
+    }
+    out
+}
+
+/// Noise of a hand-held reading, the same in every run: a share of a standard deviation.
+fn noise(name: &str, test: &str) -> f64 {
+    let h = name.bytes().chain(test.bytes()).fold(2166136261u32, |h, b| (h ^ u32::from(b)).wrapping_mul(16777619));
+    (f64::from(h % 2001) / 1000.0 - 1.0) * 1.2
+}
+
+pub(crate) fn run(o: &Options) -> Result<(), Failure> {
+    let mut files: Vec<_> = std::fs::read_dir(&o.folder)
+        .map_err(|e| Failure::Input(format!("{}: {e}", o.folder.display())))?
+        .filter_map(|f| f.ok().map(|f| f.path()))
+        .filter(|p| p.extension().is_some_and(|e| e == "json"))
+        .collect();
+    files.sort();
+    let (mut first, mut two, mut test_right, mut with_test, mut n) = (0, 0, 0, 0, 0);
+    let mut times = Vec::new();
+    println!("| set | built as | candidates for the key, best first | separating test | finds it |");
+    println!("|---|---|---|---|---|");
+    for file in files {
+        let (truth, mut set) = load(&file)?;
+        if o.face {
+            let head = serde_json::json!([{ "kind": "head_long" }]);
+            set.subjects = serde_json::from_value(head).map_err(anyhow::Error::from)?;
+            (set.picture.width, set.picture.height) = (1000, 1200);
+            (set.camera.vfov_deg, set.camera.aim_m) = (Some(8.5), [0.0, -0.04, 0.0]);
+        }
+        let name = file.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+        let (marks, photo) = taken(&set)?;
+        let now = light::read::read(&photo, &marks, None, &studio::stand_ins);
+        let size = (set.picture.width, set.picture.height);
+        let base = stage(&plan(&now, &marks, size.0, size.1, &Choices::default()), &marks, size.0, size.1, None);
+        let start = Instant::now();
+        let found = studio::candidates(&now, &base, catalogue(), &BTreeMap::new());
+        times.push(start.elapsed().as_secs_f64());
+        let order = constructions(&found);
+        let place = order.iter().position(|c| *c == truth);
+        n += 1;
+        first += usize::from(place == Some(0));
+        two += usize::from(place.is_some_and(|p| p < 2));
+        let mut test_text = "-".to_owned();
+        let mut finds = "-".to_owned();
+        // the test between the true construction's best candidate and the best of another
+        let right = found.list.iter().position(|c| c.constructions[0] == truth);
+        let wrong = found.list.iter().position(|c| c.constructions[0] != truth);
+        if let (Some(a), Some(b)) = (right, wrong) {
+            let pair = [a.min(b), a.max(b)];
+            if let Some(t) = found.tests.iter().find(|t| t.between == pair) {
+                with_test += 1;
+                let real = studio::foretell(&set);
+                let role = t.id.split(':').next().unwrap_or("key");
+                let i = set.lights.iter().position(|l| l.name.starts_with(role)).unwrap_or(0);
+                let v = test_readings(&real.lights[i], role)[&t.id] + noise(&name, &t.id) * t.sd.min(0.5);
+                let outcome = BTreeMap::from([(t.id.clone(), v)]);
+                let after = studio::candidates(&now, &base, catalogue(), &outcome);
+                let at = |c: Construction| constructions(&after).iter().position(|x| *x == c).unwrap_or(99);
+                let ok = at(truth) < at(found.list[wrong.unwrap_or(0)].constructions[0]);
+                test_right += usize::from(ok);
+                test_text = format!("{}: {:.1} or {:.1}, read {v:.1} {}", t.id, t.foretold[0], t.foretold[1], t.unit);
+                finds = if ok { "yes".into() } else { "no".into() };
+            } else {
+                test_text = "none tells them apart".into();
+            }
+        }
+        let shown: Vec<String> = order.iter().map(|c| format!("{c:?}").to_lowercase()).collect();
+        println!("| {name} | {} | {} | {test_text} | {finds} |", format!("{truth:?}").to_lowercase(), shown.join(", "));
+        if o.verbose {
+            println!("  read: {}", now.slant);
+            for c in &found.list {
+                println!("  {:.2} {:.1} {} {:?}", c.probability, c.score, c.lights.join("; "), c.against);
+                for f in &c.fits {
+                    println!("      {} read {} gives {} {} ({} sd)", f.what, f.read, f.gives, f.unit, f.off_sd);
+                }
+            }
+            for l in &found.losers {
+                println!("  lost: {} - {}", l.title, l.why);
+            }
+        }
+        if let (Some(folder), Some(best)) = (&o.write, found.list.first()) {
+            let mut s = best.set.clone();
+            s.subjects = set.subjects.clone();
+            s.camera = set.camera.clone();
+            s.picture = set.picture;
+            let text = serde_json::to_string_pretty(&s).map_err(anyhow::Error::from)?;
+            std::fs::create_dir_all(folder).map_err(anyhow::Error::from)?;
+            std::fs::write(folder.join(format!("{name}.json")), text).map_err(anyhow::Error::from)?;
+        }
+    }
+    times.sort_by(f64::total_cmp);
+    println!();
+    println!(
+        "{n} sets: the true construction is first in {first}, among the first two in {two}; the separating test finds it in {test_right} of {with_test}."
+    );
+    if let (Some(mid), Some(last)) = (times.get(times.len() / 2), times.last()) {
+        println!("Candidates take {mid:.2} s, at most {last:.2} s.");
+    }
+    Ok(())
+}
+
+fn load(file: &Path) -> Result<(Construction, LightSet), Failure> {
+    let text = std::fs::read_to_string(file).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+    let v: serde_json::Value =
+        serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+    let truth = serde_json::from_value(v["truth"].clone())
+        .map_err(|e| Failure::Input(format!("{}: truth: {e}", file.display())))?;
+    let set = LightSet::from_value(v).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?.set;
+    Ok((truth, set))
+}
+
+/// The studio's picture of a set as a camera delivers it, with the marks a careful person draws.
+fn taken(set: &LightSet) -> Result<(Marks, Photo), Failure> {
+    let linear = studio::picture(set).map_err(Failure::Input)?;
+    let rgb = studio::encode(&linear, &set.picture);
+    let png =
+        pictures::encode_png(set.picture.width, set.picture.height, rgb).map_err(|e| Failure::Input(e.to_string()))?;
+    let decoded = pictures::decode(&png, pictures::Limits::default()).map_err(|e| Failure::Input(e.to_string()))?;
+    let marks = studio::marks(set);
+    Ok((marks, decoded.photo))
+}

@@ -1,0 +1,231 @@
+<script setup lang="ts">
+// The bench: every figure can be typed, any one that takes part in the relation is solved for.
+import { computed, onMounted, ref } from 'vue'
+import { api, data, type Field, type Kit } from '../api/client'
+import { full, read, show, word } from '../shell/units'
+import TextField from '../shell/TextField.vue'
+import BenchCurve from './BenchCurve.vue'
+import { useBench } from './bench'
+
+const bench = useBench()
+const kit = ref<Kit | null>(null)
+onMounted(async () => {
+  await bench.load()
+  try {
+    kit.value = (await data(api.GET('/api/kit'))).kit
+  } catch {
+    // the bench works without a kit
+  }
+})
+const solved = computed(() => bench.solve[bench.chosen] ?? null)
+const value = (f: Field) => bench.answer?.values[f.id] ?? bench.values[f.id] ?? f.usual
+const flash = computed(() => (bench.values.flash ?? 0) > 0.5)
+/** Figures that say nothing as the choices stand are left out. */
+const fields = computed(() =>
+  (bench.sum?.field ?? []).filter((f) => {
+    const v = (id: string) => bench.values[id] ?? bench.sum?.field.find((x) => x.id === id)?.usual ?? 0
+    if (bench.chosen !== 'path') return true
+    if (f.id === 'lux_1m') return !flash.value
+    if (f.id === 'guide_m' || f.id === 'sync_s') return flash.value
+    if (f.id === 'share') return v('modifier') > 0.5
+    if (f.id === 'dish_beam_deg') return v('modifier') > 1.5
+    if (['gap_m', 'sheet_w_m', 'sheet_h_m', 'transmission'].includes(f.id)) return v('sheet') > 0.5
+    return true
+  }),
+)
+function put(f: Field, text: string) {
+  const v = read(text, f.unit)
+  if (v === null) bench.problem = `${f.name}: "${text}" is not a number. Write 1/125, 5.6, 90 cm, 3 ft 6.`
+  else bench.put(f.id, v)
+}
+const results = computed(() => bench.answer?.results ?? [])
+/** A lamp of the kit puts its figures on the bench. */
+function takeLamp(id: string) {
+  const l = kit.value?.lamp?.find((x) => x.id === id)
+  if (!l) return
+  const o = l.output
+  const next: Record<string, number> = { ...bench.values, beam_deg: o.beam_deg, lamp_m: l.face_m }
+  if (o.measured === 'lux') Object.assign(next, { flash: 0, lux_1m: o.lux * o.at_m * o.at_m })
+  if (o.measured === 'guide') Object.assign(next, { flash: 1, guide_m: o.guide_number_m })
+  bench.values = next
+  void bench.ask()
+}
+function takeModifier(id: string) {
+  const m = kit.value?.modifier?.find((x) => x.id === id)
+  if (!m) return
+  const dish = m.throws === 'dish'
+  bench.values = { ...bench.values, modifier: dish ? 2 : 1, face_w_m: m.size_m[0]!, face_h_m: m.size_m[1]!, share: m.share ?? 0.45, ...(dish ? { dish_beam_deg: m.beam_deg ?? 75 } : {}) }
+  void bench.ask()
+}
+const text = (e: Event) => (e.target as HTMLSelectElement).value
+</script>
+
+<template>
+  <main class="bench">
+    <nav class="sums" aria-label="Sums">
+      <h1>Bench</h1>
+      <button v-for="s in bench.sums" :key="s.id" type="button" class="btn btn-plain" :class="{ active: s.id === bench.chosen }" :aria-pressed="s.id === bench.chosen" :data-test="`sum-${s.id}`" @click="bench.chosen = s.id">{{ s.name }}</button>
+      <p class="quiet small">A figure that stands on several sums is the same figure. Lengths take cm, feet and inches; shutter and power take fractions.</p>
+    </nav>
+    <section v-if="bench.sum" class="figures" :aria-label="bench.sum.name">
+      <h2>{{ bench.sum.name }}</h2>
+      <p class="quiet">{{ bench.sum.about }}</p>
+      <div v-if="bench.chosen === 'path' && kit" class="take">
+        <select class="form-select form-select-sm" aria-label="Lamp of my kit" @change="takeLamp(text($event))">
+          <option value="">A lamp of my kit…</option>
+          <option v-for="l in (kit.lamp ?? []).filter((x) => x.output.measured === 'lux' || x.output.measured === 'guide')" :key="l.id" :value="l.id">{{ l.name }}</option>
+        </select>
+        <select class="form-select form-select-sm" aria-label="Modifier of my kit" @change="takeModifier(text($event))">
+          <option value="">A modifier of my kit…</option>
+          <option v-for="m in (kit.modifier ?? []).filter((x) => !x.alone)" :key="m.id" :value="m.id">{{ m.name }}</option>
+        </select>
+      </div>
+      <table class="rows">
+        <thead>
+          <tr><th scope="col">Figure</th><th scope="col">Value</th><th scope="col">Solve for</th></tr>
+        </thead>
+        <tbody>
+          <tr v-for="f in fields" :key="f.id" :class="{ solved: solved === f.id }">
+            <th scope="row"><label :for="`f-${f.id}`">{{ f.name }}</label></th>
+            <td>
+              <select v-if="f.choices?.length" :id="`f-${f.id}`" class="form-select form-select-sm" :value="value(f)" :data-test="`f-${f.id}`" @change="bench.put(f.id, Number(text($event)))">
+                <option v-for="(c, i) in f.choices" :key="c" :value="i">{{ c }}</option>
+              </select>
+              <output v-else-if="solved === f.id" :id="`f-${f.id}`" class="figure answer" :data-test="`f-${f.id}`">{{ full(value(f), f.unit) }}<span v-if="bench.answer?.solved_sd" class="quiet"> ± {{ show(bench.answer.solved_sd, f.unit === 's' ? 'number' : f.unit) }}</span></output>
+              <span v-else class="with">
+                <TextField :id="`f-${f.id}`" :value="show(value(f), f.unit)" inputmode="text" :data-test="`f-${f.id}`" @change="put(f, $event)" />
+                <span class="quiet">{{ f.unit === 'f' ? '' : word(f.unit) }}</span>
+              </span>
+            </td>
+            <td>
+              <input v-if="f.solve" type="radio" name="solve" class="form-check-input" :checked="solved === f.id" :aria-label="`Solve for ${f.name}`" :data-test="`solve-${f.id}`" @change="bench.solveFor(f.id)" />
+            </td>
+          </tr>
+          <tr>
+            <th scope="row" class="quiet">Solve for none: every figure as typed</th>
+            <td></td>
+            <td><input type="radio" name="solve" class="form-check-input" :checked="solved === null" aria-label="Solve for none" data-test="solve-none" @change="bench.solveFor(null)" /></td>
+          </tr>
+        </tbody>
+      </table>
+    </section>
+    <section v-if="bench.sum" class="answers" aria-label="What follows" aria-live="polite">
+      <p v-if="bench.problem" role="alert" class="problem">{{ bench.problem }}</p>
+      <template v-if="bench.answer">
+        <p v-for="p in bench.answer.problems" :key="p" class="problem" data-test="bench-problem">{{ p }}</p>
+        <p v-for="s in bench.answer.says" :key="s" class="says">{{ s }}</p>
+        <table class="results">
+          <tbody>
+            <tr v-for="r in results" :key="r.name">
+              <th scope="row">{{ r.name }}</th>
+              <td class="figure" data-test="result">{{ full(r.value, r.unit) }}</td>
+              <td class="figure quiet">{{ r.sd > 0 && show(r.sd, r.unit) !== '0' && Number(show(r.sd, r.unit)) !== 0 ? `± ${show(r.sd, r.unit === 's' ? 'number' : r.unit)}` : '' }}</td>
+            </tr>
+          </tbody>
+        </table>
+        <BenchCurve v-for="c in bench.answer.curves" :key="c.up" :curve="c" />
+        <details>
+          <summary>The working</summary>
+          <p class="formula">{{ bench.sum.formula }}</p>
+          <ul class="figure"><li v-for="w in bench.answer.working" :key="w">{{ w }}</li></ul>
+        </details>
+      </template>
+    </section>
+    <p v-else-if="bench.problem" role="alert" class="problem">{{ bench.problem }}</p>
+  </main>
+</template>
+
+<style scoped>
+.bench {
+  display: grid;
+  grid-template-columns: 14rem minmax(20rem, 28rem) minmax(0, 1fr);
+  gap: 1.1rem;
+  padding: 0.8rem 1rem;
+  align-items: start;
+}
+.sums {
+  display: grid;
+  gap: 0.25rem;
+}
+.sums button {
+  text-align: left;
+}
+.take {
+  display: flex;
+  gap: 0.5rem;
+  margin-bottom: 0.5rem;
+}
+.rows,
+.results {
+  width: 100%;
+  border-collapse: collapse;
+}
+.rows th,
+.results th {
+  font-weight: 400;
+  padding: 0.14rem 0.6rem 0.14rem 0;
+}
+.rows thead th {
+  font-size: 0.85rem;
+  color: var(--ink-2);
+}
+.rows td:nth-child(2) {
+  width: 9.5rem;
+}
+.rows td:last-child {
+  text-align: center;
+  width: 4.5rem;
+}
+.with {
+  display: grid;
+  grid-template-columns: 1fr 2.6rem;
+  gap: 0.35rem;
+  align-items: center;
+}
+.solved {
+  background: var(--sheet);
+}
+.answer {
+  font-weight: 700;
+  font-size: 1.1rem;
+  padding-left: 0.5rem;
+}
+.answers {
+  display: grid;
+  gap: 0.6rem;
+}
+.says {
+  margin: 0;
+  font-size: 1.05rem;
+}
+.results td:nth-child(2) {
+  text-align: right;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.results td:last-child {
+  padding-left: 0.6rem;
+  white-space: nowrap;
+}
+.results tr {
+  border-bottom: 1px solid #565656;
+}
+summary {
+  cursor: pointer;
+}
+.formula {
+  margin: 0.4rem 0;
+}
+@media (max-width: 1000px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .sums {
+    grid-template-columns: 1fr 1fr;
+  }
+  .sums h1,
+  .sums p {
+    grid-column: 1 / -1;
+  }
+}
+</style>

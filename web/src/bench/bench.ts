@@ -1,0 +1,56 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { api, data, type BenchAnswer, type Sum } from '../api/client'
+
+/** Figures of the bench. A name is one figure on all sums; they stay while one goes to and fro. */
+export const useBench = defineStore('bench', () => {
+  const sums = shallowRef<Sum[]>([])
+  const chosen = ref('path')
+  const values = ref<Record<string, number>>({})
+  /** figure solved for, by sum */
+  const solve = ref<Record<string, string | null>>({ path: 'power_stops', size: 'distance_m', walk: 'distance_m', mixed: 'shutter_s', sums: 'fill_f', close: 'f_number', motion: 'time_s', moved: 'lit_s', sheet: 'gap_m', power: 'to_stops' })
+  const answer = shallowRef<BenchAnswer | null>(null)
+  const problem = ref('')
+  const sum = computed(() => sums.value.find((s) => s.id === chosen.value) ?? null)
+  let asked = 0
+
+  async function load() {
+    if (sums.value.length) return
+    try {
+      sums.value = await data(api.GET('/api/bench'))
+      await ask()
+    } catch (e) {
+      problem.value = (e as Error).message
+    }
+  }
+
+  async function ask() {
+    const s = sum.value
+    if (!s) return
+    const mine = ++asked
+    const known = Object.fromEntries(s.field.map((f) => [f.id, values.value[f.id] ?? f.usual]))
+    try {
+      const a = await data(api.POST('/api/bench', { body: { sum: s.id, values: known, solve: solve.value[s.id] ?? null } }))
+      if (mine !== asked) return
+      answer.value = a
+      values.value = { ...values.value, ...a.values }
+      problem.value = ''
+    } catch (e) {
+      if (mine === asked) problem.value = (e as Error).message
+    }
+  }
+
+  function put(id: string, v: number) {
+    values.value = { ...values.value, [id]: v }
+    void ask()
+  }
+  function solveFor(id: string | null) {
+    solve.value = { ...solve.value, [chosen.value]: id }
+    void ask()
+  }
+  watch(chosen, () => {
+    answer.value = null
+    void ask()
+  })
+  return { sums, chosen, values, solve, answer, problem, sum, load, ask, put, solveFor }
+})

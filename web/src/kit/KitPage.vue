@@ -1,0 +1,249 @@
+<script setup lang="ts">
+// What one owns to light with. Rebuild and Build use it; figures come with how they were measured.
+import { computed, onMounted, ref } from 'vue'
+import { api, ApiProblem, data, type Kit, type KitView, type Lamp, type Substitute } from '../api/client'
+import TextField from '../shell/TextField.vue'
+import { read, show } from '../shell/units'
+
+const view = ref<KitView | null>(null)
+const catalogue = ref<Kit | null>(null)
+const problem = ref('')
+const saved = ref('Saved')
+onMounted(async () => {
+  try {
+    ;[view.value, catalogue.value] = await Promise.all([data(api.GET('/api/kit')), data(api.GET('/api/catalogue'))])
+  } catch (e) {
+    problem.value = (e as Error).message
+  }
+})
+type Shelf = 'lamp' | 'modifier' | 'sheet' | 'board' | 'stand'
+const SHELVES: [Shelf, string][] = [
+  ['lamp', 'Lamps'],
+  ['modifier', 'Modifiers'],
+  ['sheet', 'Sheets of diffusion'],
+  ['board', 'Boards'],
+  ['stand', 'Stands'],
+]
+type Thing = { id: string; name: string; count?: number; household?: boolean }
+const things = (k: Kit | null | undefined, s: Shelf) => ((k?.[s] ?? []) as Thing[])
+async function put(kit: Kit) {
+  if (!view.value) return
+  saved.value = 'Saving…'
+  try {
+    view.value = await data(api.PUT('/api/kit', { body: { version: view.value.version, kit } }))
+    problem.value = ''
+    saved.value = 'Saved'
+  } catch (e) {
+    problem.value = (e as Error).message
+    saved.value = 'Not saved'
+    if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as KitView
+  }
+}
+function edit(change: (k: Kit) => void) {
+  const k = JSON.parse(JSON.stringify(view.value!.kit)) as Kit
+  change(k)
+  return put(k)
+}
+function add(s: Shelf, id: string) {
+  const thing = things(catalogue.value, s).find((t) => t.id === id)
+  if (!thing) return
+  void edit((k) => {
+    const list = (k[s] ??= []) as Thing[]
+    const mine = list.find((t) => t.id === id)
+    if (mine) mine.count = (mine.count ?? 1) + 1
+    else list.push({ ...thing, count: 1 })
+  })
+}
+const missing = (s: Shelf) => things(catalogue.value, s).filter((t) => !things(view.value?.kit, s).some((m) => m.id === t.id))
+function lampText(l: Lamp) {
+  const o = l.output
+  const out = { lux: () => `${(o as { lux: number }).lux} lux at ${(o as { at_m: number }).at_m} m`, lumens: () => `${(o as { lumens: number }).lumens} lumens`, guide: () => `guide number ${(o as { guide_number_m: number }).guide_number_m} m`, joules: () => `${(o as { joules: number }).joules} J` }[o.measured]()
+  return `${out} in ${o.beam_deg}°, ± ${l.spread_stops ?? 0.3} stops, ${l.cct_k} K`
+}
+function about(s: Shelf, t: Thing): string {
+  const k = view.value!.kit
+  const size = (v: number[] | undefined) => (v ? `${show(v[0]!, 'm')} × ${show(v[1]!, 'm')} m` : '')
+  if (s === 'lamp') return lampText(k.lamp!.find((l) => l.id === t.id)!)
+  if (s === 'modifier') {
+    const m = k.modifier!.find((x) => x.id === t.id)!
+    return `${size(m.size_m)}, lets out ${Math.round(100 * (m.share ?? 0.45))} %${m.beam_deg ? `, beam ${m.beam_deg}°` : ''}`
+  }
+  if (s === 'sheet') {
+    const m = k.sheet!.find((x) => x.id === t.id)!
+    return `${size(m.size_m)}, ${Math.round(100 * m.transmission)} % comes through, ± ${m.spread_stops ?? 0.3} stops`
+  }
+  if (s === 'board') {
+    const m = k.board!.find((x) => x.id === t.id)!
+    return `${size(m.size_m)}, ${m.finish}`
+  }
+  const m = k.stand!.find((x) => x.id === t.id)!
+  return `${show(m.lowest_m, 'm')} to ${show(m.highest_m, 'm')} m${m.boom ? ', boom' : ''}`
+}
+function count(s: Shelf, id: string, text: string) {
+  const n = Number(text)
+  void edit((k) => {
+    const list = (k[s] ?? []) as Thing[]
+    list.find((t) => t.id === id)!.count = n
+  })
+}
+const remove = (s: Shelf, id: string) =>
+  edit((k) => {
+    ;(k as Record<string, unknown>)[s] = things(k, s).filter((t) => t.id !== id)
+  })
+/** What is printed on a lamp: its own figure in place of the usual one. */
+function output(id: string, text: string) {
+  const v = Number(text.replace(',', '.'))
+  void edit((k) => {
+    const o = k.lamp!.find((l) => l.id === id)!.output
+    if (o.measured === 'lux') o.lux = v
+    else if (o.measured === 'lumens') o.lumens = v
+    else if (o.measured === 'guide') o.guide_number_m = v
+    else o.joules = v
+  })
+}
+const outputOf = (id: string) => {
+  const o = view.value!.kit.lamp!.find((l) => l.id === id)!.output
+  return o.measured === 'lux' ? o.lux : o.measured === 'lumens' ? o.lumens : o.measured === 'guide' ? o.guide_number_m : o.joules
+}
+async function takeTable(e: Event) {
+  const input = e.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (!file || !view.value) return
+  try {
+    view.value = await data(api.PUT('/api/kit/table', { body: { version: view.value.version, csv: await file.text() } }))
+    problem.value = ''
+  } catch (x) {
+    problem.value = (x as Error).message
+  }
+  input.value = ''
+}
+// substitutes
+const wanted = ref('octagon-100')
+const far = ref(1.4)
+const found = ref<Substitute[] | null>(null)
+async function substitutes() {
+  try {
+    found.value = await data(api.POST('/api/kit/substitutes', { body: { modifier: wanted.value, distance_m: far.value } }))
+    problem.value = ''
+  } catch (e) {
+    problem.value = (e as Error).message
+  }
+}
+function setFar(text: string) {
+  const v = read(text, 'm')
+  if (v) far.value = v
+}
+const text = (e: Event) => (e.target as HTMLSelectElement).value
+const all = computed(() => catalogue.value?.modifier ?? [])
+</script>
+
+<template>
+  <main class="kit">
+    <div class="head">
+      <h1>Kit</h1>
+      <span class="quiet" role="status" data-test="kit-saved">{{ view ? saved : 'Opening…' }}</span>
+      <a class="btn btn-sm btn-plain" href="/api/kit/table" download="kit.csv">Save as a table (CSV)</a>
+      <label class="btn btn-sm btn-plain m-0">Take a table<input type="file" accept=".csv,text/csv" class="visually-hidden" data-test="kit-table" @change="takeTable" /></label>
+    </div>
+    <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
+    <p class="quiet">Rebuild makes sets of this, Build sets the power of these lamps. Outputs are usual ones of their kind: put in what is printed on yours, or what you metered.</p>
+    <div v-if="view" class="shelves">
+      <section v-for="[s, title] in SHELVES" :key="s" class="sheet" :aria-label="title">
+        <h2>{{ title }}</h2>
+        <p v-if="!things(view.kit, s).length" class="quiet">None.</p>
+        <ul>
+          <li v-for="t in things(view.kit, s)" :key="t.id">
+            <TextField class="count" inputmode="numeric" :value="t.count ?? 1" :aria-label="`How many: ${t.name}`" @change="count(s, t.id, $event)" />
+            <span class="name">{{ t.name }}<br /><span class="quiet small">{{ about(s, t) }}</span></span>
+            <TextField v-if="s === 'lamp'" class="out" inputmode="decimal" :value="outputOf(t.id)" :aria-label="`Output of ${t.name}`" @change="output(t.id, $event)" />
+            <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove ${t.name}`" @click="remove(s, t.id)">×</button>
+          </li>
+        </ul>
+        <select v-if="missing(s).length" class="form-select form-select-sm" :aria-label="`Add to ${title}`" :data-test="`add-${s}`" value="" @change="add(s, text($event))">
+          <option value="">Add…</option>
+          <option v-for="t in missing(s)" :key="t.id" :value="t.id">{{ t.name }}{{ t.household ? ' (household)' : '' }}</option>
+        </select>
+      </section>
+      <section class="sheet" aria-label="Room">
+        <h2>Room</h2>
+        <label>Ceiling above the floor, m<TextField inputmode="decimal" :value="view.kit.ceiling_m ?? ''" data-test="ceiling" @change="edit((k) => (k.ceiling_m = read($event, 'm')))" /></label>
+      </section>
+      <section class="sheet" aria-label="What does instead">
+        <h2>What does instead</h2>
+        <div class="ask">
+          <select v-model="wanted" class="form-select form-select-sm" aria-label="Modifier wanted">
+            <option v-for="m in all" :key="m.id" :value="m.id">{{ m.name }}</option>
+          </select>
+          <span>at</span>
+          <TextField class="out" :value="far" aria-label="Distance in metres" @change="setFar" /><span>m</span>
+          <button type="button" class="btn btn-sm btn-go" data-test="substitutes" @click="substitutes">Find</button>
+        </div>
+        <ol v-if="found" class="subs">
+          <li v-for="f in found.filter((x) => x.usable)" :key="f.id" data-test="substitute">{{ f.says }}</li>
+          <li v-if="!found.some((x) => x.usable)" class="quiet">Nothing in the kit fills that angle at a distance it is used at. Nearest: {{ found[0]?.says }}</li>
+        </ol>
+        <p class="quiet small m-0">By the angle it fills, the light it lets out of the same lamp (± 0.35 stops) and what it spills: not by name.</p>
+      </section>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.kit {
+  padding: 0.8rem 1rem;
+}
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.8rem;
+  align-items: center;
+}
+.head h1 {
+  margin: 0 auto 0 0;
+}
+.shelves {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(22rem, 1fr));
+  gap: 0.8rem;
+  align-items: start;
+}
+.sheet {
+  padding: 0.7rem 0.8rem;
+}
+ul,
+ol {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 0.5rem;
+}
+.subs {
+  list-style: decimal;
+  padding-left: 1.2rem;
+}
+li {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+  padding: 0.2rem 0;
+  border-bottom: 1px solid #5c5c5c;
+}
+.subs li {
+  display: list-item;
+}
+.name {
+  flex: 1;
+  min-width: 0;
+}
+.count {
+  width: 3rem;
+}
+.out {
+  width: 5rem;
+}
+.ask {
+  display: flex;
+  gap: 0.4rem;
+  align-items: center;
+  margin-bottom: 0.5rem;
+}
+</style>
