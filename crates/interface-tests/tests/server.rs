@@ -81,6 +81,12 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::PUT, format!("/api/cases/{case}/calibration"), json!({"frames": [frame]}), true),
         (Method::DELETE, format!("/api/cases/{case}/calibration"), Value::Null, true),
         (Method::GET, "/api/methods".into(), Value::Null, false),
+        (Method::GET, "/api/bench".into(), Value::Null, false),
+        (Method::POST, "/api/bench".into(), json!({"sum": "walk"}), false),
+        (Method::GET, format!("/api/cases/{case}/candidates"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/outcomes"), json!({"version": 0, "outcomes": {"key:hot": 1.0}}), true),
+        (Method::GET, format!("/api/cases/{case}/build"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/build"), json!({"version": 0, "log": {"done": ["room"]}}), true),
         (Method::GET, "/api/stops-scale".into(), Value::Null, false),
         (Method::DELETE, format!("/api/cases/{case}"), Value::Null, true),
     ];

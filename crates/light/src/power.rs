@@ -37,7 +37,11 @@ pub fn write_power(control: Control, stops: Stops, full_j: f64, full_panel: f64)
         }
         Control::Percent => {
             let p = 100.0 * s.exp2();
-            if p < 10.0 { format!("{p:.1} %") } else { format!("{p:.0} %") }
+            match p {
+                p if p < 2.0 => format!("{p:.2} %"),
+                p if p < 10.0 => format!("{p:.1} %"),
+                p => format!("{p:.0} %"),
+            }
         }
         Control::Stops if s.abs() < 0.05 => "full".into(),
         Control::Stops => format!("{s:.1} stops").replace('-', "\u{2212}"),

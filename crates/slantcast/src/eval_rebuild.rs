@@ -4,8 +4,10 @@
 //! and how long candidates take.
 
 use crate::Failure;
+use light::geometry::{AzEl, angle_between};
 use light::kit::catalogue;
 use light::marks::Marks;
+use light::notation::{SlantLight, SlantLine};
 use light::photo::Photo;
 use light::rebuild::{Candidates, Choices, Construction, plan, test_readings};
 use light::set::LightSet;
@@ -28,6 +30,9 @@ pub(crate) struct Options {
     /// Write the best candidate's set of each here, for another renderer.
     #[arg(long)]
     write: Option<PathBuf>,
+    /// Read another renderer's pictures of the sets in this folder, and compare with what they were made after.
+    #[arg(long)]
+    read_back: Option<PathBuf>,
 }
 
 fn constructions(c: &Candidates) -> Vec<Construction> {
@@ -47,6 +52,9 @@ fn noise(name: &str, test: &str) -> f64 {
 }
 
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
+    if let Some(folder) = &o.read_back {
+        return read_back(folder);
+    }
     let mut files: Vec<_> = std::fs::read_dir(&o.folder)
         .map_err(|e| Failure::Input(format!("{}: {e}", o.folder.display())))?
         .filter_map(|f| f.ok().map(|f| f.path()))
@@ -117,13 +125,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             }
         }
         if let (Some(folder), Some(best)) = (&o.write, found.list.first()) {
-            let mut s = best.set.clone();
-            s.subjects = set.subjects.clone();
-            s.camera = set.camera.clone();
-            s.picture = set.picture;
-            let text = serde_json::to_string_pretty(&s).map_err(anyhow::Error::from)?;
-            std::fs::create_dir_all(folder).map_err(anyhow::Error::from)?;
-            std::fs::write(folder.join(format!("{name}.json")), text).map_err(anyhow::Error::from)?;
+            write_suggestion(folder, &name, &set, &best.set, &now.slant)?;
         }
     }
     times.sort_by(f64::total_cmp);
@@ -156,4 +158,65 @@ fn taken(set: &LightSet) -> Result<(Marks, Photo), Failure> {
     let decoded = pictures::decode(&png, pictures::Limits::default()).map_err(|e| Failure::Input(e.to_string()))?;
     let marks = studio::marks(set);
     Ok((marks, decoded.photo))
+}
+
+/// Writes a suggested set before the probes of the reference, with the reading it was made after.
+fn write_suggestion(folder: &Path, name: &str, set: &LightSet, best: &LightSet, slant: &str) -> Result<(), Failure> {
+    let mut s = best.clone();
+    s.subjects = set.subjects.clone();
+    s.camera = set.camera.clone();
+    (s.picture.width, s.picture.height) = (640, 480);
+    let mut v = serde_json::to_value(&s).map_err(anyhow::Error::from)?;
+    v["reference"] = slant.into();
+    let text = serde_json::to_string_pretty(&v).map_err(anyhow::Error::from)?;
+    std::fs::create_dir_all(folder).map_err(anyhow::Error::from)?;
+    std::fs::write(folder.join(format!("{name}.json")), text).map_err(anyhow::Error::from)?;
+    Ok(())
+}
+
+/// How far suggested sets, taken by another renderer, read from the reading they were made after.
+fn read_back(folder: &Path) -> Result<(), Failure> {
+    let mut files: Vec<_> = std::fs::read_dir(folder)
+        .map_err(|e| Failure::Input(format!("{}: {e}", folder.display())))?
+        .filter_map(|f| f.ok().map(|f| f.path()))
+        .filter(|p| p.extension().is_some_and(|e| e == "json") && p.with_extension("png").exists())
+        .collect();
+    files.sort();
+    println!("| set | light | direction off | size off | level off |");
+    println!("|---|---|---|---|---|");
+    let (mut all, mut within) = (0, 0);
+    for file in files {
+        let text = std::fs::read_to_string(&file).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let v: serde_json::Value =
+            serde_json::from_str(&text).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?;
+        let wanted: SlantLine = v["reference"].as_str().unwrap_or_default().parse().map_err(Failure::Input)?;
+        let set = LightSet::from_value(v).map_err(|e| Failure::Input(format!("{}: {e}", file.display())))?.set;
+        let photo = crate::read::load_picture(&file.with_extension("png"))?.photo;
+        let now = light::read::read(&photo, &studio::marks(&set), None, &studio::stand_ins);
+        let got: SlantLine = now.slant.parse().map_err(Failure::Input)?;
+        let name = file.file_stem().unwrap_or_default().to_string_lossy().into_owned();
+        let dir = |l: &SlantLight| AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector();
+        for w in &wanted.0 {
+            let near =
+                got.0.iter().min_by(|a, b| angle_between(&dir(a), &dir(w)).total_cmp(&angle_between(&dir(b), &dir(w))));
+            let Some(g) = near else { continue };
+            let off = angle_between(&dir(g), &dir(w)).to_degrees();
+            let size = g.angular_size_deg.zip(w.angular_size_deg).map(|(g, w)| 100.0 * (g / w - 1.0));
+            let level = g.level_stops.zip(w.level_stops).map(|(g, w)| g - w);
+            let ok = off <= 8.0 && size.is_none_or(|s| s.abs() <= 30.0) && level.is_none_or(|l| l.abs() <= 0.4);
+            all += 1;
+            within += usize::from(ok);
+            let show = |v: Option<f64>, unit: &str| v.map_or("-".into(), |v| format!("{v:+.1} {unit}"));
+            println!(
+                "| {name} | {} | {off:.1}° | {} | {} |{}",
+                w.name,
+                show(size, "%"),
+                show(level, "stop"),
+                if ok { "" } else { " outside" }
+            );
+        }
+    }
+    println!();
+    println!("{within} of {all} lights read back within 8°, 30 % and 0.4 stop.");
+    Ok(())
 }

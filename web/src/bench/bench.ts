@@ -7,8 +7,8 @@ export const useBench = defineStore('bench', () => {
   const sums = shallowRef<Sum[]>([])
   const chosen = ref('path')
   const values = ref<Record<string, number>>({})
-  /** figure solved for, by sum */
-  const solve = ref<Record<string, string | null>>({ path: 'power_stops', size: 'distance_m', walk: 'distance_m', mixed: 'shutter_s', sums: 'fill_f', close: 'f_number', motion: 'time_s', moved: 'lit_s', sheet: 'gap_m', power: 'to_stops' })
+  /** Figure solved for, by sum. At first none that stands on other sums: going to and fro must not change it. */
+  const solve = ref<Record<string, string | null>>({ path: 'power_stops', walk: 'second_f', sums: 'fill_f', motion: 'time_s', moved: 'lit_s', power: 'to_stops' })
   const answer = shallowRef<BenchAnswer | null>(null)
   const problem = ref('')
   const sum = computed(() => sums.value.find((s) => s.id === chosen.value) ?? null)

@@ -170,15 +170,19 @@ pub fn lamp_plan(
     // the one asked for; else one that is free and strong enough with the least power to spare
     let cost = |(l, p, _): &(&Lamp, f64, f64)| {
         let weak = (p - 0.0).max(0.0) * 10.0 + (l.lowest_stops - p).max(0.0) * 6.0;
+        // flash and steady light together are metered and exposed apart
+        let taken_kind = taken.iter().find_map(|id| kit.lamps.iter().find(|l| &l.id == id)).map(Lamp::is_flash);
+        let mixed = if taken_kind.is_some_and(|f| f != l.is_flash()) { 4.0 } else { 0.0 };
         let colour = light.cct_k.map_or(0.0, |k| (1e6 / k - 1e6 / l.cct_k).abs() / 60.0);
-        weak + colour + if free(&l) { 0.0 } else { 100.0 } + if l.household { 0.7 } else { 0.0 } - p.min(0.0) * 0.2
+        weak + mixed + colour + if free(&l) { 0.0 } else { 100.0 } + if l.household { 0.7 } else { 0.0 }
+            - p.min(0.0) * 0.2
     };
     let picked = asked
         .and_then(|id| can.iter().find(|c| c.0.id == id))
         .or_else(|| can.iter().min_by(|a, b| cost(a).total_cmp(&cost(b))));
     let Some(&(lamp, power, sd)) = picked else {
         return none(format!(
-            "Nothing in the kit shines as a {} does: add a lamp, or take another source in Rebuild.",
+            "Nothing in the kit shines as this source ({}) does: add a lamp, or take another source in Rebuild.",
             light.source.word()
         ));
     };

@@ -25,10 +25,17 @@ fn watch_for(role: &str, m: &LightMeter) -> Vec<String> {
         "left" => "to the right",
         _ => "straight down",
     };
-    let clock = crate::geometry::AzEl { azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg }.clock();
+    let at = crate::geometry::AzEl { azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg };
+    let clock = match at.clock().round() {
+        h if h < 0.5 => 12.0,
+        h => h,
+    };
     match role {
         "key" => vec![
-            format!("The nose shadow falls {away}{}.", if m.elevation_deg > 12.0 { " and down" } else { "" }),
+            format!(
+                "The nose shadow falls {away}{}.",
+                if m.elevation_deg > 12.0 && side != "front" { " and down" } else { "" }
+            ),
             format!("A catchlight stands at {clock:.0} o'clock in both eyes."),
             format!("Shadow edges are {}.", crate::looks::hardness(m.angular_size_deg)),
         ],

@@ -187,7 +187,9 @@ pub fn from_csv(text: &str) -> Result<Kit, String> {
                     "guide" => Output::Guide { guide_number_m: v, beam_deg },
                     "joules" => Output::Joules { joules: v, beam_deg },
                     other => {
-                        return Err(format!("{at}: measured: expected lux, lumens, guide or joules, found \"{other}\""));
+                        return Err(format!(
+                            "{at}: measured: expected lux, lumens, guide or joules, found \"{other}\""
+                        ));
                     }
                 };
                 kit.lamps.push(Lamp {

@@ -372,11 +372,11 @@ impl Kit {
     /// One sentence that names the row and the field.
     pub fn check(&self) -> Result<(), String> {
         let mut ids = std::collections::BTreeSet::new();
-        let mut row = |id: &str, name: &str, count: u32, figures: &[(&str, f64, f64, f64)]| {
+        let mut row = |kind: &'static str, id: &str, name: &str, count: u32, figures: &[(&str, f64, f64, f64)]| {
             if id.trim().is_empty() || id.len() > 60 || name.trim().is_empty() || name.len() > 120 {
                 return Err(format!("{name}: expected a name of 1 to 120 characters and an id"));
             }
-            if !ids.insert(id.to_owned()) {
+            if !ids.insert((kind, id.to_owned())) {
                 return Err(format!("{name}: the id \"{id}\" is there twice"));
             }
             if count > 99 {
@@ -400,6 +400,7 @@ impl Kit {
                 Output::Joules { joules, .. } => [("joules", joules, 0.5, 1e5), ("at_m", 1.0, 0.0, 2.0)],
             };
             row(
+                "lamp",
                 &l.id,
                 &l.name,
                 l.count,
@@ -417,6 +418,7 @@ impl Kit {
         }
         for m in &self.modifiers {
             row(
+                "modifier",
                 &m.id,
                 &m.name,
                 m.count,
@@ -432,6 +434,7 @@ impl Kit {
         }
         for s in &self.sheets {
             row(
+                "sheet",
                 &s.id,
                 &s.name,
                 s.count,
@@ -444,11 +447,11 @@ impl Kit {
         }
         for b in &self.boards {
             let figures = [("width_m", b.size_m[0], 0.02, 20.0), ("height_m", b.size_m[1], 0.02, 20.0)];
-            row(&b.id, &b.name, b.count, &figures)?;
+            row("board", &b.id, &b.name, b.count, &figures)?;
         }
         for s in &self.stands {
             let figures = [("lowest_m", s.lowest_m, 0.0, 10.0), ("highest_m", s.highest_m, s.lowest_m, 20.0)];
-            row(&s.id, &s.name, s.count, &figures)?;
+            row("stand", &s.id, &s.name, s.count, &figures)?;
         }
         if let Some(c) = self.ceiling_m
             && !(1.5..=30.0).contains(&c)

@@ -2,6 +2,7 @@
 //! number; "common practice" and "from memory" are said where there is none.
 
 mod balls_and_eyes;
+mod bench;
 mod bracket;
 mod colour;
 mod direction_and_size;
@@ -9,6 +10,7 @@ mod evidence;
 mod exposure_and_levels;
 mod finding;
 mod formats;
+mod kit_and_build;
 mod outlines;
 mod placement;
 mod verdict_and_set;

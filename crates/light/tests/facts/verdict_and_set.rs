@@ -71,6 +71,8 @@ fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
 fn readings(lights: Vec<Light>, ratio: Option<f64>, catchlights: usize) -> Readings {
     let mut by_mark = std::collections::BTreeMap::new();
     let spot = Sighting {
+        corners: None,
+        feather: None,
         clock: 10.0,
         azimuth_deg: 0.0,
         elevation_deg: 0.0,
