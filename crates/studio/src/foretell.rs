@@ -2,13 +2,13 @@
 
 use crate::emitter::Emitter;
 use crate::math::{V, point};
-use crate::scene::{Lamp, Scene, bright_directions, lamp, vector_irradiance};
+use crate::scene::{Lamp, Scene, bright_directions, lamp, raw_lamp, vector_irradiance};
 use crate::trace::bounce_of;
 use light::geometry::Vec3;
 use light::kit::Kit;
 use light::readings::Readings;
 use light::rebuild::{Candidates, Draft, Foretold, ForetoldLight, drafts, judge};
-use light::set::LightSet;
+use light::set::{Level, LightSet, SetLight, Source};
 use rayon::prelude::*;
 use std::collections::BTreeMap;
 
@@ -40,14 +40,44 @@ fn feather(l: &Lamp, relative: f32) -> f64 {
     if sums[1] > 0.0 { 0.5 * (sums[0] / sums[1]).ln() } else { 1.5 }
 }
 
-fn relative(l: &light::set::SetLight) -> f32 {
+fn relative(l: &SetLight) -> f32 {
     match l.level {
-        light::set::Level::Stops { stops } => stops.exp2() as f32,
+        Level::Stops { stops } => stops.exp2() as f32,
         _ => 1.0,
     }
 }
 
-fn foretell_light(l: &Lamp, level: f32) -> ForetoldLight {
+/// Stops at the subject against the bare lamp in its own reflector at 1 m, by the flux that leaves it.
+fn cost(l: &SetLight) -> f64 {
+    // flux over axial intensity of a lamp in a common reflector of 65 degrees
+    let own = light::bench::beam_sr(65.0);
+    let raw = raw_lamp(l);
+    let (flux, _) = vector_irradiance(&raw, &V::zeros());
+    // irradiance for a face of radiance 1
+    let e = std::f64::consts::PI * f64::from(flux.norm());
+    let area = std::f64::consts::PI / 4.0;
+    let (face, leaves) = match &l.source {
+        Source::Window { .. } => return f64::NAN,
+        Source::Dish { diameter_m, .. } => (area * diameter_m * diameter_m, 1.0),
+        // what lies outside its beam stays in the grid
+        Source::Spot { diameter_m, beam_deg, .. } => {
+            (area * diameter_m * diameter_m, (light::bench::beam_sr(*beam_deg) / own).min(1.0).sqrt())
+        }
+        Source::Bare { diameter_m } => (area * diameter_m * diameter_m, own / (4.0 * std::f64::consts::PI)),
+        Source::Tube { length_m, diameter_m } => (length_m * diameter_m, 1.0),
+        other => {
+            let share = light::build::share_of(other);
+            (
+                other.area_m2() * if matches!(other, Source::Rectangle { .. }) { 1.0 } else { area },
+                share * own / std::f64::consts::PI,
+            )
+        }
+    };
+    (e / face * leaves).log2()
+}
+
+fn foretell_light(l: &Lamp, source: &SetLight) -> ForetoldLight {
+    let level = relative(source);
     let origin = V::zeros();
     let (flux, omega) = vector_irradiance(&l.faces, &origin);
     let here = f64::from(flux.norm());
@@ -85,6 +115,8 @@ fn foretell_light(l: &Lamp, level: f32) -> ForetoldLight {
         nearer: stops(facing(l, &(dir * 0.3)), here),
         lower: stops(here, facing(l, &V::new(0.0, -0.6, 0.0))),
         behind: stops(behind, here).max(-9.0),
+        cost: cost(source),
+        dark: if matches!(source.source, Source::Window { .. }) { 0.0 } else { 9.0 },
         card: stops(open, shaded).min(6.0),
     }
 }
@@ -92,7 +124,7 @@ fn foretell_light(l: &Lamp, level: f32) -> ForetoldLight {
 /// What a set gives.
 pub fn foretell(set: &LightSet) -> Foretold {
     let lamps: Vec<Lamp> = set.lights.iter().map(lamp).collect();
-    let lights = lamps.iter().zip(&set.lights).map(|(l, s)| foretell_light(l, relative(s))).collect();
+    let lights = lamps.iter().zip(&set.lights).map(|(l, s)| foretell_light(l, s)).collect();
     let mut boards = Vec::new();
     if !set.boards.is_empty() && !lamps.is_empty() {
         // boards alone: what walls hand on is the room's

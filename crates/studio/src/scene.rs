@@ -428,10 +428,20 @@ const SHEET: usize = 32;
 /// The faces a light leaves from, scaled so that together they give the irradiance 1 at the
 /// reference point on a surface facing them.
 pub(crate) fn lamp(l: &SetLight) -> Lamp {
+    let mut faces = raw_lamp(l);
+    let facing = facing_irradiance(&faces);
+    if facing > 1e-12 {
+        faces.iter_mut().for_each(|f| f.radiance /= facing);
+    }
+    Lamp { faces }
+}
+
+/// The faces a light leaves from, for a lamp whose own face has the radiance 1.
+pub(crate) fn raw_lamp(l: &SetLight) -> Vec<Emitter> {
     let mut places = vec![l.position()];
     places.extend(l.path_m.iter().map(|p| Vec3::from(*p)));
     let share = 1.0 / places.len() as f32;
-    let mut faces: Vec<Emitter> = places
+    places
         .into_iter()
         .map(|p| {
             let bare = Emitter::of(l, p);
@@ -444,12 +454,7 @@ pub(crate) fn lamp(l: &SetLight) -> Lamp {
             e.radiance *= share;
             e
         })
-        .collect();
-    let facing = facing_irradiance(&faces);
-    if facing > 1e-12 {
-        faces.iter_mut().for_each(|f| f.radiance /= facing);
-    }
-    Lamp { faces }
+        .collect()
 }
 
 /// Light off a surface the lamp is turned to: its lit part becomes the source.

@@ -50,6 +50,11 @@ fn looks_like(s: &Source) -> Option<&'static Modifier> {
     catalogue().modifiers.iter().find(|m| &crate::stage::source_of(m) == s)
 }
 
+/// Share of a lamp's light that a source's modifier lets out (the catalogue's, or common practice).
+pub fn share_of(s: &Source) -> f64 {
+    looks_like(s).map_or(0.42, |m| m.share)
+}
+
 /// Figures of the light path from a lamp through a light of a set, at full power.
 pub fn values_of(lamp: &Lamp, light: &SetLight, distance_m: f64) -> Values {
     let even = |w: f64, h: f64, share: f64| Modifier {

@@ -13,7 +13,7 @@ use std::collections::BTreeMap;
 use utoipa::ToSchema;
 
 /// Candidates traced at most.
-const TRACED: usize = 28;
+const TRACED: usize = 40;
 /// Candidates kept.
 const KEPT: usize = 4;
 /// Natural logarithm of width over height beyond which thin is thin.
@@ -42,6 +42,10 @@ pub struct ForetoldLight {
     pub lower: f64,
     /// Stops of its light on a wall 1.5 m behind the subject against the subject's.
     pub behind: f64,
+    /// Stops at the subject against the bare lamp in its own reflector at 1 m; NaN where there is no lamp.
+    pub cost: f64,
+    /// 9 if it goes out with the lamps, 0 if it stays.
+    pub dark: f64,
     /// Stops lost under a card one metre square held level half a metre over the subject.
     pub card: f64,
 }
@@ -174,16 +178,25 @@ pub fn seen_lights(r: &Readings, base: &LightSet) -> Vec<SeenLight> {
                 at,
                 direction_sd: l.direction_sd_deg.to_radians().max(0.02),
                 size,
-                aspect: shown(r, l, |s| s.aspect.map(f64::ln), 0.25),
-                corners: shown(r, l, |s| s.corners, 0.45),
-                feather: shown(r, l, |s| s.feather, 0.05),
+                aspect: shown(r, l, |s| Some((s.aspect?.ln(), 0.06 + 1.2 / across(s)))),
+                corners: shown(r, l, |s| Some((s.corners?, 0.25 + 3.0 / across(s)))),
+                feather: shown(r, l, |s| Some((s.feather?, 0.05))),
             }
         })
         .collect()
 }
 
-/// What catchlights and mirror balls show of a light: mean and standard deviation.
-fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<f64>, sd: f64) -> Option<(f64, f64)> {
+/// Pixels across the narrower side of a spot.
+fn across(s: &Sighting) -> f64 {
+    let span = |k: usize| {
+        let v = s.outline.iter().map(|p| p[k]);
+        v.clone().fold(f64::MIN, f64::max) - v.fold(f64::MAX, f64::min)
+    };
+    span(0).min(span(1)).max(1.0)
+}
+
+/// What catchlights and mirror balls show of a light: mean and standard deviation, by inverse variance.
+fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>) -> Option<(f64, f64)> {
     let dir = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector();
     let near = |s: &&Sighting| {
         let d = AzEl { azimuth_deg: s.azimuth_deg, elevation_deg: s.elevation_deg }.vector();
@@ -191,9 +204,7 @@ fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<f64>, sd: f
     };
     let marks = l.evidence.iter().filter_map(|id| r.by_mark.get(id));
     let all = marks.flat_map(|m| m.catchlights.iter().flatten().chain(&m.lights)).filter(near);
-    let values: Vec<f64> = all.filter_map(what).collect();
-    let n = values.len() as f64;
-    (n > 0.0).then(|| (values.iter().sum::<f64>() / n, sd / n.sqrt()))
+    crate::direction::fusion::inverse_variance(all.filter_map(what))
 }
 
 /// Drafts that fit a reading, the cheapest first, to be traced.
@@ -211,13 +222,12 @@ pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<
         .map(|(i, (s, b))| {
             let mut kept: Vec<Way> = Vec::new();
             for w in ways(s, b, kit, room) {
-                let face = |w: &Way| w.light.as_ref().map(|l| std::mem::discriminant(&l.source));
-                let alike = |k: &&Way| k.construction == w.construction && (i > 0 || face(k) == face(&w));
+                let alike = |k: &&Way| k.construction == w.construction && (i > 0 || k.variant == w.variant);
                 if kept.iter().filter(alike).count() < 1 {
                     kept.push(w);
                 }
             }
-            kept.truncate(if i == 0 { 20 } else { 2 });
+            kept.truncate(if i == 0 { 26 } else { 2 });
             kept
         })
         .collect();
@@ -238,7 +248,7 @@ pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<
             })
             .collect();
         out.sort_by(|a, b| a.cost.total_cmp(&b.cost));
-        out.truncate(64);
+        out.truncate(120);
     }
     for d in &mut out {
         d.missing = missing(&d.ways, kit);
@@ -252,7 +262,7 @@ pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<
     out.retain(|d| {
         let n = heard.entry(d.ways[0].construction).or_default();
         *n += 1;
-        *n <= 4
+        *n <= 5
     });
     out.truncate(TRACED);
     (seen, out)
@@ -296,7 +306,21 @@ struct Test {
 }
 
 /// Tests with the error of meter, hand and the freedom a candidate has in distance (common practice).
-const TESTS: [Test; 8] = [
+const TESTS: [Test; 10] = [
+    Test {
+        id: "cost",
+        instruction: "Meter the lamp of the {role} at 1 m in its own reflector, then, with only the {role} on as it stands, at the subject: how many stops of difference (a loss is negative)?",
+        unit: "stops",
+        sd: 0.45,
+        value: |l| l.cost,
+    },
+    Test {
+        id: "dark",
+        instruction: "Switch every lamp off and meter at the subject, turned to where the {role} came from: how many stops are lost (9 if all)?",
+        unit: "stops",
+        sd: 1.5,
+        value: |l| l.dark,
+    },
     Test {
         id: "corners",
         instruction: "Look at the source of the {role} in a mirror at the subject, or into a catchlight: round (0), with corners (1), or between?",
@@ -496,7 +520,7 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
         for t in &TESTS {
             let id = format!("{}:{}", s.role, t.id);
             let v = (t.value)(l);
-            if foretells.contains_key(&id) {
+            if foretells.contains_key(&id) || !v.is_finite() {
                 continue;
             }
             if let Some(o) = outcomes.get(&id) {

@@ -119,6 +119,8 @@ pub struct Way {
     pub says: String,
     /// What speaks against it.
     pub against: Vec<String>,
+    /// Of ways alike, which kind: wide or tall faces, hot or even sheets and walls.
+    pub variant: i32,
 }
 
 /// Price of one more device, as minus twice a log of odds (so that each must earn its place).
@@ -191,7 +193,7 @@ impl Maker<'_> {
 
     fn push(
         &mut self,
-        construction: Construction,
+        (construction, variant): (Construction, i32),
         light: SetLight,
         extra: f64,
         uses: Vec<String>,
@@ -199,7 +201,7 @@ impl Maker<'_> {
         against: Vec<String>,
     ) {
         let cost = construction.odds(&self.seen.role) + extra + DEVICE * uses.len() as f64;
-        self.out.push(Way { construction, light: Some(light), board: None, cost, uses, says, against });
+        self.out.push(Way { construction, light: Some(light), board: None, cost, uses, says, against, variant });
     }
 
     fn faces(&mut self, kit: &Kit) {
@@ -233,7 +235,8 @@ impl Maker<'_> {
                 uses.push("lamp".into());
             }
             let light = light_at(self.seen, self.base, d, source_of(m));
-            self.push(construction, light, extra, uses, format!("{} at {d:.2} m", m.name), against);
+            let kind = (construction, 10 * m.throws as i32 + (2.0 * long).round() as i32);
+            self.push(kind, light, extra, uses, format!("{} at {d:.2} m", m.name), against);
         }
     }
 
@@ -243,12 +246,15 @@ impl Maker<'_> {
     }
 
     fn sheets(&mut self, kit: &Kit) {
-        for s in kit.sheets.iter().filter(|s| s.count > 0) {
+        // lit nearly evenly, with a bright middle, and quite evenly from afar
+        let spreads = [(0, 1.25), (1, 0.8), (2, 1.8)];
+        let all = kit.sheets.iter().filter(|s| s.count > 0).flat_map(|s| spreads.map(|k| (s, k)));
+        for (s, (variant, spread)) in all {
             let mut best: Option<(f64, SetLight, f64, f64, Vec<String>)> = None;
             for d in [0.5, 0.8, 1.1, 1.5, 2.0, 2.6] {
                 let patch = self.sheet_width(d);
                 let cut = patch.min(s.size_m[0].min(s.size_m[1]));
-                let gap = (1.25 * cut - LAMP_M) / (2.0 * (LAMP_BEAM / 2.0).to_radians().tan());
+                let gap = (spread * cut - LAMP_M) / (2.0 * (LAMP_BEAM / 2.0).to_radians().tan());
                 let gap = gap.clamp(0.12, 2.5);
                 let mut against = Vec::new();
                 let mut cost = self.standing(d, s.size_m[1], &mut against);
@@ -279,7 +285,7 @@ impl Maker<'_> {
             }
             let Some((cost, light, d, gap, against)) = best else { continue };
             let says = format!("{} at {d:.2} m with a lamp {gap:.2} m behind it", s.name);
-            self.push(Construction::Sheet, light, cost, vec![s.id.clone(), "lamp".into()], says, against);
+            self.push((Construction::Sheet, variant), light, cost, vec![s.id.clone(), "lamp".into()], says, against);
         }
     }
 
@@ -308,6 +314,7 @@ impl Maker<'_> {
                     uses: vec![b.id.clone()],
                     says: format!("{} at {d:.2} m, lit by the key", b.name),
                     against: against.clone(),
+                    variant: 0,
                 });
             }
             if b.finish != BoardFinish::White {
@@ -332,7 +339,7 @@ impl Maker<'_> {
                 reflectance: 0.85,
             });
             let says = format!("{} at {d:.2} m with a lamp turned to it", b.name);
-            self.push(Construction::Board, light, cost, vec![b.id.clone(), "lamp".into()], says, against);
+            self.push((Construction::Board, 0), light, cost, vec![b.id.clone(), "lamp".into()], says, against);
         }
     }
 
@@ -355,21 +362,25 @@ impl Maker<'_> {
         if (side / w).ln().abs() > 0.1 {
             extra += ((side / w).ln() / 0.2).powi(2);
         }
-        let gap = (0.42 * w / (LAMP_BEAM / 2.0).to_radians().tan()).clamp(0.3, 1.6);
-        let mut light = light_at(self.seen, self.base, 1.0, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM });
-        let lamp = centre + normal * gap;
-        light.position_m = Some(place(lamp));
-        (light.azimuth_deg, light.elevation_deg, light.distance_m) = (None, None, None);
-        light.aim_m = place(centre);
-        light.bounce = Some(BouncePatch {
-            position_m: place(centre + normal * 0.01),
-            normal: place(normal),
-            width_m: round(1.3 * w),
-            height_m: round(1.3 * w),
-            reflectance: WHITE,
-        });
-        let says = format!("{what} {r:.1} m away, lit over about {w:.1} m by a lamp {gap:.1} m from it");
-        self.push(construction, light, extra, vec!["lamp".into()], says, against);
+        // from near with a bright middle, or from farther and more evenly
+        for (variant, share) in [(0, 0.42), (1, 0.27)] {
+            let gap = (share * w / (LAMP_BEAM / 2.0).to_radians().tan()).clamp(0.25, 1.6);
+            let mut light =
+                light_at(self.seen, self.base, 1.0, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM });
+            let lamp = centre + normal * gap;
+            light.position_m = Some(place(lamp));
+            (light.azimuth_deg, light.elevation_deg, light.distance_m) = (None, None, None);
+            light.aim_m = place(centre);
+            light.bounce = Some(BouncePatch {
+                position_m: place(centre + normal * 0.01),
+                normal: place(normal),
+                width_m: round(1.3 * w),
+                height_m: round(1.3 * w),
+                reflectance: WHITE,
+            });
+            let says = format!("{what} {r:.1} m away, lit over about {w:.1} m by a lamp {gap:.1} m from it");
+            self.push((construction, variant), light, extra, vec!["lamp".into()], says, against.clone());
+        }
     }
 
     fn surfaces(&mut self) {
@@ -444,7 +455,7 @@ impl Maker<'_> {
                 vec![Scrim { gap_m: gap, width_m: s.size_m[0], height_m: s.size_m[1], transmission: s.transmission }];
             let says = format!("book light: {} behind {} at {d:.2} m", board.name, s.name);
             self.push(
-                Construction::Book,
+                (Construction::Book, 0),
                 light,
                 extra,
                 vec![s.id.clone(), board.id.clone(), "lamp".into()],
@@ -475,7 +486,7 @@ impl Maker<'_> {
         let source = Source::Window { width_m: 1.1, height_m: 1.4, facing_deg: wrap(az + 180.0) };
         let light = light_at(self.seen, self.base, d, source);
         self.push(
-            Construction::Window,
+            (Construction::Window, 0),
             light,
             extra,
             Vec::new(),
@@ -517,7 +528,7 @@ impl Maker<'_> {
             against.push("a sitter cannot hold still for it".into());
         }
         let says = format!("{} moved along {width:.1} m at {d:.2} m in a long exposure", lamp.name);
-        self.push(Construction::Moved, light, extra, vec![lamp.id.clone()], says, against);
+        self.push((Construction::Moved, 0), light, extra, vec![lamp.id.clone()], says, against);
     }
 }
 
