@@ -6,11 +6,13 @@ use crate::cases::must_own;
 use crate::plans::{latest, reference};
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use base64::Engine;
 use bytes::Bytes;
+use light::drawing::{Lengths, svg};
+use light::gltf::gltf;
 use light::set::LightSet;
 use light::stage::stage;
 use serde::{Deserialize, Serialize};
@@ -21,7 +23,7 @@ use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::Instant;
 use studio::{PlateCache, Plates, SetMeter};
 use tokio_stream::StreamExt;
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
@@ -31,6 +33,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(current_set, save_set))
         .routes(routes!(set_of_reading))
         .routes(routes!(draw_set))
+        .routes(routes!(set_file))
 }
 
 /// A set with what a meter in it shows.
@@ -173,6 +176,58 @@ async fn save_set(
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(case).execute(&app.pool).await?;
     view(edit.version + 1, set).map(Json)
+}
+
+/// What a set is written as.
+#[derive(Debug, Clone, Copy, Default, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum WrittenAs {
+    /// Plan and side view to scale.
+    #[default]
+    Svg,
+    /// Room, camera and lights (glTF 2.0 with KHR_lights_punctual).
+    Gltf,
+    /// The set itself (slant-set/1).
+    Json,
+}
+
+/// How to write a set.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub struct WriteAs {
+    /// File kind; SVG if absent.
+    #[serde(default, rename = "as")]
+    #[param(inline)]
+    kind: WrittenAs,
+    /// Feet and inches instead of metres.
+    #[serde(default)]
+    feet: bool,
+}
+
+/// The set as a file: a drawing to scale, glTF, or slant-set/1.
+#[utoipa::path(get, path = "/cases/{id}/set/file", tag = "sets", params(("id" = Uuid, Path), WriteAs),
+    responses((status = 200, body = String, content_type = "image/svg+xml"), (status = 404, body = Problem)))]
+async fn set_file(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Query(q): Query<WriteAs>,
+) -> Answer<Response> {
+    must_own(&app, me.id, case).await?;
+    let now = newest_set(&app, case).await?;
+    let title: String =
+        sqlx::query_scalar("select title from cases where id = $1").bind(case).fetch_one(&app.pool).await?;
+    let unit = if q.feet { Lengths::Feet } else { Lengths::Metres };
+    let json = |v: serde_json::Value| serde_json::to_string_pretty(&v).map_err(Problem::internal);
+    let (kind, name, text) = match q.kind {
+        WrittenAs::Svg => ("image/svg+xml", "set.svg", svg(&now.set, &now.meter, &title, unit)),
+        WrittenAs::Gltf => ("model/gltf+json", "set.gltf", json(gltf(&now.set, &now.meter, &title))?),
+        WrittenAs::Json => {
+            ("application/json", "set.json", json(serde_json::to_value(&now.set).map_err(Problem::internal)?)?)
+        }
+    };
+    let as_file = format!("attachment; filename=\"{name}\"");
+    Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, as_file)], text).into_response())
 }
 
 /// Draw a set without saving it: a stream of JSON lines, the meter first, then the picture, coarse

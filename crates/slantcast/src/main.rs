@@ -71,6 +71,17 @@ enum Verb {
         #[arg(long)]
         marks: Option<PathBuf>,
     },
+    /// Draw a set (slant-set/1) to scale as SVG, or write it as glTF.
+    Draw {
+        /// The set.
+        set: PathBuf,
+        /// File to write: .svg or .gltf.
+        #[arg(long)]
+        out: PathBuf,
+        /// Feet and inches instead of metres.
+        #[arg(long)]
+        feet: bool,
+    },
     /// Compare the stand-in studio with another renderer's pictures of the same sets.
     EvalStudio {
         /// Folder of sets (slant-set/1), each with an EXR picture.
@@ -133,6 +144,7 @@ fn main() -> ExitCode {
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),
         Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),
+        Verb::Draw { set, out, feet } => studio_verb::draw(&set, &out, feet),
         Verb::DemoPictures { sets, folder, only } => demo_pictures::run(&sets, &folder, &only),
         Verb::EvalStudio { folder } => eval_studio::run(&folder),
         Verb::EvalRebuild(options) => eval_rebuild::run(&options),

@@ -112,9 +112,10 @@ fn foretell_light(l: &Lamp, source: &SetLight) -> ForetoldLight {
         corners: light::geometry::shape_of_directions(&directions).map_or(0.0, |s| s.1),
         feather: feather(l, level),
         hot: l.faces.first().map_or(0.0, Emitter::middle_over_edge),
-        nearer: stops(facing(l, &(dir * 0.3)), here),
-        lower: stops(here, facing(l, &V::new(0.0, -0.6, 0.0))),
-        behind: stops(behind, here).max(-9.0),
+        // outside a narrow beam nothing is left to meter
+        nearer: stops(facing(l, &(dir * 0.3)), here).clamp(-4.0, 4.0),
+        lower: stops(here, facing(l, &V::new(0.0, -0.6, 0.0))).clamp(-4.0, 4.0),
+        behind: stops(behind, here).max(-6.0),
         cost: cost(source),
         dark: if matches!(source.source, Source::Window { .. }) { 0.0 } else { 9.0 },
         card: stops(open, shaded).min(6.0),

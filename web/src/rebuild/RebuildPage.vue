@@ -206,6 +206,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
       <div class="adds">
         <button type="button" class="btn btn-sm btn-plain" data-test="add-light" @click="addLight">Add a light</button>
         <button type="button" class="btn btn-sm btn-plain" data-test="add-board" @click="addBoard">Add a white board</button>
+        <span class="files">Save: <a v-for="[k, t] in [['svg', 'drawing'], ['gltf', 'glTF'], ['json', 'set']] as const" :key="k" :href="`/api/cases/${caseId}/set/file?as=${k}${units === 'ft' ? '&feet=true' : ''}`" :download="`set.${k}`" :data-test="`save-${k}`">{{ t }}</a></span>
         <button type="button" class="btn btn-sm btn-plain" data-test="from-reading" @click="stage.fromReading()">As the reading has it</button>
       </div>
       <div class="sheet fields">
@@ -302,6 +303,15 @@ figcaption {
   display: flex;
   gap: 0.4rem;
   flex-wrap: wrap;
+}
+.files {
+  display: flex;
+  gap: 0.5rem;
+  align-items: center;
+  order: 9;
+}
+.files a {
+  color: #fff;
 }
 .caution {
   background: var(--band-2);

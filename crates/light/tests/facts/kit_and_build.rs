@@ -197,3 +197,36 @@ proptest! {
         let _ = from_csv(&text);
     }
 }
+
+#[test]
+fn a_drawing_is_well_formed_and_to_scale() {
+    let s = set();
+    let svg = light::drawing::svg(&s, &meter(&s), "A <study> & more", light::drawing::Lengths::Metres);
+    assert!(svg.contains("A &lt;study&gt; &amp; more") && svg.ends_with("</svg>\n"));
+    assert!(svg.contains("key") && svg.contains("2.00 m away"), "{svg}");
+    assert_eq!(svg.matches("<svg").count(), 1);
+    let feet = light::drawing::svg(&s, &meter(&s), "x", light::drawing::Lengths::Feet);
+    assert!(feet.contains("6 ft 7 in away"), "2 m are 6 ft 7 in");
+}
+
+/// glTF 2.0: a camera looks along its own -z; lights refer to the list of KHR_lights_punctual; intensity is candela, E d² (Khronos).
+#[test]
+fn a_set_as_gltf() {
+    let s = set();
+    let m = meter(&s);
+    let g = light::gltf::gltf(&s, &m, "study");
+    assert_eq!(g["asset"]["version"], "2.0");
+    let lights = g["extensions"]["KHR_lights_punctual"]["lights"].as_array().expect("lights");
+    assert_eq!(lights.len(), 4);
+    let key = m.lights.iter().find(|l| l.name == "key").expect("a key");
+    let want = key.lux_seconds / 0.008 * key.distance_m.powi(2);
+    let got = lights[3]["intensity"].as_f64().expect("candela");
+    assert!((got / want - 1.0).abs() < 1e-9);
+    let camera = g["nodes"][0]["matrix"].as_array().expect("a matrix");
+    // third column: its z axis, away from the subject
+    assert!(
+        (camera[10].as_f64().unwrap_or(0.0) - 1.0).abs() < 1e-9
+            && (camera[14].as_f64().unwrap_or(0.0) - 2.0).abs() < 1e-9
+    );
+    assert_eq!(g["buffers"][0]["byteLength"], 60);
+}
