@@ -247,6 +247,31 @@ impl Browser {
         Ok(())
     }
 
+    /// Runs axe-core over the page (WCAG 2.2 A and AA).
+    ///
+    /// # Errors
+    /// If it finds anything; `view` names the page in the message.
+    pub async fn accessible(&self, view: &str) -> anyhow::Result<()> {
+        let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js"))?;
+        self.page.execute(&axe, vec![]).await?;
+        let script = "const done = arguments[arguments.length - 1];
+            axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+               .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
+        let found: Vec<String> = serde_json::from_value(self.page.execute_async(script, vec![]).await?.json().clone())?;
+        anyhow::ensure!(found.is_empty(), "{view}: {found:#?}");
+        Ok(())
+    }
+
+    /// Whether the page fits the window's width.
+    ///
+    /// # Errors
+    /// If it does not; `view` names the page in the message.
+    pub async fn no_overflow(&self, view: &str) -> anyhow::Result<()> {
+        let v = self.page.execute("return document.documentElement.scrollWidth - window.innerWidth;", vec![]).await?;
+        anyhow::ensure!(v.json().as_f64().unwrap_or(99.0) <= 1.0, "{view} is wider than the window");
+        Ok(())
+    }
+
     /// Messages of the console that are errors.
     pub async fn console_errors(&self) -> anyhow::Result<Vec<String>> {
         let log = self.page.browser_log().await?;

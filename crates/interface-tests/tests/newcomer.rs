@@ -12,23 +12,6 @@ fn degrees(text: &str) -> Vec<f64> {
     text.split('°').filter_map(|p| p.split_whitespace().last()?.trim_start_matches('±').parse().ok()).collect()
 }
 
-async fn accessible(b: &Browser, view: &str) -> Result<()> {
-    let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js"))?;
-    b.page.execute(&axe, vec![]).await?;
-    let script = "const done = arguments[arguments.length - 1];
-        axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
-           .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
-    let found: Vec<String> = serde_json::from_value(b.page.execute_async(script, vec![]).await?.json().clone())?;
-    ensure!(found.is_empty(), "{view}: {found:#?}");
-    Ok(())
-}
-
-async fn no_overflow(b: &Browser, view: &str) -> Result<()> {
-    let v = b.page.execute("return document.documentElement.scrollWidth - window.innerWidth;", vec![]).await?;
-    ensure!(v.json().as_f64().unwrap_or(99.0) <= 1.0, "{view} is wider than the window");
-    Ok(())
-}
-
 #[tokio::test]
 async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     let mut server = Server::start("sc_newcomer", true).await?;
@@ -37,7 +20,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     // Start: an account of one's own.
     b.page.goto(&server.base).await?;
     b.wait("email").await?;
-    accessible(&b, "entry").await?;
+    b.accessible("entry").await?;
     b.click("switch").await?;
     b.fill("name", "Nele Kasper").await?;
     b.fill("email", "nele@puppets.example").await?;
@@ -79,7 +62,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     ensure!(key.contains("left") && key.contains("up"), "{key}");
     b.text_when("save-state", |t| t == "Saved").await?;
     let slant = b.text_when("slant", |t| t.starts_with("key L")).await?;
-    accessible(&b, "read").await?;
+    b.accessible("read").await?;
 
     // Nudge by keys, undo, redo; switch evidence off and on.
     for _ in 0..3 {
@@ -125,7 +108,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     ensure!(found.text().await?.contains("EV 13.0"), "{}", found.text().await?);
-    accessible(&b, "look").await?;
+    b.accessible("look").await?;
 
     // Rebuild: the set to scale, a modifier chosen, feet.
     b.click("step-rebuild").await?;
@@ -138,7 +121,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.click("units-ft").await?;
     b.text_when("stand", |t| t.contains("ft") && t.contains("in")).await?;
     b.click("units-m").await?;
-    accessible(&b, "rebuild").await?;
+    b.accessible("rebuild").await?;
 
     // The studio draws the set; a light is dragged in the plan, put back, turned down.
     b.wait("studio-picture").await?;
@@ -172,7 +155,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.wait("finding").await?;
     b.css("[data-test=finding][data-outcome=cannot_tell]").await?;
     b.css("[data-test=pin]").await?;
-    accessible(&b, "verdict").await?;
+    b.accessible("verdict").await?;
 
     // The server is killed and started again; after a reload all is there.
     server.again().await?;
@@ -213,7 +196,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.css("body").await?.send_keys(Key::Escape + "").await?;
     b.page.goto(format!("{}/cases", server.base)).await?;
     b.wait("case").await?;
-    accessible(&b, "cases").await?;
+    b.accessible("cases").await?;
     b.click("sign-out").await?;
     b.wait("email").await?;
 
@@ -230,15 +213,15 @@ async fn a_phone_shows_every_view() -> Result<()> {
     let server = Server::start("sc_phone", true).await?;
     let b = Browser::open(390, 844).await?;
     b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
-    no_overflow(&b, "cases").await?;
+    b.no_overflow("cases").await?;
     b.css("[data-test=case]").await?.click().await?;
     b.wait("light").await?;
-    no_overflow(&b, "read").await?;
-    for step in ["look", "rebuild", "verdict"] {
+    b.no_overflow("read").await?;
+    for step in ["look", "rebuild", "build", "verdict"] {
         b.click(&format!("step-{step}")).await?;
         b.css("section").await?;
         tokio::time::sleep(Duration::from_millis(700)).await;
-        no_overflow(&b, step).await?;
+        b.no_overflow(step).await?;
     }
     b.close().await
 }
@@ -282,7 +265,7 @@ async fn a_shadow_is_marked_and_read() -> Result<()> {
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     ensure!((got[0] - want[0].abs()).abs() < 4.0 && (got[1] - want[1].abs()).abs() < 4.0, "{got:?} for {want:?}");
-    accessible(&b, "read a shadow").await?;
+    b.accessible("read a shadow").await?;
     b.close().await
 }
 
@@ -323,7 +306,7 @@ async fn a_face_is_found_and_read() -> Result<()> {
     ensure!(face.contains("samples of skin"), "{face}");
     b.text_when("look", |t| t.contains("triangle")).await?;
     b.text_when("save-state", |t| t == "Saved").await?;
-    accessible(&b, "read with a face").await?;
+    b.accessible("read with a face").await?;
 
     // Asked again, there is nothing new; by hand it goes as well.
     b.css("body").await?.send_keys("n").await?;
@@ -389,7 +372,7 @@ async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
     }
     ensure!(all.contains("round the picture"), "{all}");
     b.text_when("save-state", |t| t == "Saved").await?;
-    accessible(&b, "read with proposals").await?;
+    b.accessible("read with proposals").await?;
 
     // A film: two frames, 0.5 s apart, of which the second is darker.
     b.click("step-look").await?;
@@ -408,7 +391,7 @@ async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
         b.click("grab").await?;
         b.css(&format!("li:nth-child({}) > [data-test=frame]", before + 1)).await?;
     }
-    accessible(&b, "film").await?;
+    b.accessible("film").await?;
     b.click("film-close").await?;
     let shot = b.text_when("shot", |t| t.contains("2 frames together")).await?;
     // nothing is marked: the frames' medians are drawn, and no change is claimed
@@ -416,7 +399,7 @@ async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
     ensure!(b.page.find_all(By::Css("[data-test=shot] svg circle")).await?.len() == 2);
     b.click("show-stops").await?;
     b.wait("scale").await?;
-    accessible(&b, "look with frames").await?;
+    b.accessible("look with frames").await?;
     let errors = b.console_errors().await?;
     ensure!(errors.is_empty(), "{errors:#?}");
     b.close().await

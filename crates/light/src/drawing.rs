@@ -122,9 +122,8 @@ fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, 
         [left + VIEW.0 / 2.0 + k * (p[0] - (x0 + x1) / 2.0), HEAD + VIEW.1 / 2.0 + k * (p[1] - (y0 + y1) / 2.0)]
     };
     let spot = |p: &Vec3| at(v.flat(p));
-    let points = |list: &[Vec3]| {
-        list.iter().map(|p| spot(p)).map(|p| format!("{:.1},{:.1}", p[0], p[1])).collect::<Vec<_>>().join(" ")
-    };
+    let points =
+        |list: &[Vec3]| list.iter().map(spot).map(|p| format!("{:.1},{:.1}", p[0], p[1])).collect::<Vec<_>>().join(" ");
     let _ = write!(
         out,
         "<clipPath id=\"c{left}\"><rect x=\"{left}\" y=\"{HEAD}\" width=\"{}\" height=\"{}\"/></clipPath>\

@@ -25,6 +25,7 @@ pub fn source_of(m: &Modifier) -> Source {
     let [w, h] = m.size_m;
     match (m.throws, m.shape) {
         (Throw::Even, Shape::Disc) => Source::Disc { diameter_m: w },
+        (Throw::Even, Shape::Rectangle) if w > 8.0 * h => Source::Tube { length_m: w, diameter_m: h },
         (Throw::Even, Shape::Rectangle) => Source::Rectangle { width_m: w, height_m: h },
         (Throw::Octagon, _) => Source::Octagon { width_m: w },
         (Throw::Umbrella, _) => Source::UmbrellaThrough { diameter_m: w },

@@ -478,7 +478,6 @@ fn off(e: &Emitter, b: &BouncePatch) -> Emitter {
         outline: Outline::Rectangle(half.0, half.1),
         glow: Glow::Grid(std::sync::Arc::new(Grid::new(SHEET, values))),
         radiance: 1.0,
-        ..e.clone()
     }
 }
 

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The bench: every figure can be typed, any one that takes part in the relation is solved for.
 import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, data, type Field, type Kit } from '../api/client'
 import { full, read, show, word } from '../shell/units'
 import TextField from '../shell/TextField.vue'
@@ -8,6 +9,11 @@ import BenchCurve from './BenchCurve.vue'
 import { useBench } from './bench'
 
 const bench = useBench()
+const router = useRouter()
+function putBack() {
+  const id = bench.giveBack()
+  if (id) void router.push({ name: 'rebuild', params: { caseId: id } })
+}
 const kit = ref<Kit | null>(null)
 onMounted(async () => {
   await bench.load()
@@ -70,6 +76,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
     <section v-if="bench.sum" class="figures" :aria-label="bench.sum.name">
       <h2>{{ bench.sum.name }}</h2>
       <p class="quiet">{{ bench.sum.about }}</p>
+      <p v-if="bench.from" class="from">Figures of the {{ bench.from.name }} of a set. <button type="button" class="btn btn-sm btn-go" data-test="put-back" @click="putBack">Put distance, face and exposure back</button></p>
       <div v-if="bench.chosen === 'path' && kit" class="take">
         <select class="form-select form-select-sm" aria-label="Lamp of my kit" @change="takeLamp(text($event))">
           <option value="">A lamp of my kit…</option>

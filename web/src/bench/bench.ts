@@ -9,6 +9,9 @@ export const useBench = defineStore('bench', () => {
   const values = ref<Record<string, number>>({})
   /** Figure solved for, by sum. At first none that stands on other sums: going to and fro must not change it. */
   const solve = ref<Record<string, string | null>>({ path: 'power_stops', walk: 'second_f', sums: 'fill_f', motion: 'time_s', moved: 'lit_s', power: 'to_stops' })
+  /** The light of a set whose figures are on the bench, and what goes back into it. */
+  const from = ref<{ caseId: string; light: number; name: string } | null>(null)
+  const back = ref<{ caseId: string; light: number; distance_m: number; face_w_m: number; face_h_m: number; exposure: { f_number: number; shutter_s: number; iso: number } } | null>(null)
   const answer = shallowRef<BenchAnswer | null>(null)
   const problem = ref('')
   const sum = computed(() => sums.value.find((s) => s.id === chosen.value) ?? null)
@@ -48,9 +51,23 @@ export const useBench = defineStore('bench', () => {
     solve.value = { ...solve.value, [chosen.value]: id }
     void ask()
   }
+  function take(light: { caseId: string; light: number; name: string }, figures: Record<string, number>) {
+    from.value = light
+    values.value = { ...values.value, ...figures }
+    chosen.value = 'path'
+    if (sums.value.length) void ask()
+  }
+  /** What the set takes back; the figures as they stand. */
+  function giveBack(): string | null {
+    const f = from.value
+    if (!f) return null
+    const v = (id: string) => values.value[id]!
+    back.value = { caseId: f.caseId, light: f.light, distance_m: v('distance_m'), face_w_m: v('face_w_m'), face_h_m: v('face_h_m'), exposure: { f_number: v('f_number'), shutter_s: v('shutter_s'), iso: v('iso') } }
+    return f.caseId
+  }
   watch(chosen, () => {
     answer.value = null
     void ask()
   })
-  return { sums, chosen, values, solve, answer, problem, sum, load, ask, put, solveFor }
+  return { from, back, take, giveBack, sums, chosen, values, solve, answer, problem, sum, load, ask, put, solveFor }
 })

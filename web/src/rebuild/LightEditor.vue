@@ -7,7 +7,7 @@ import { fromMetres, length, roleOf, toMetres, type Units } from './drawing'
 import TextField from '../shell/TextField.vue'
 
 const props = defineProps<{ light: SetLight; meter: LightMeter; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
-const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: [] }>()
+const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: []; bench: [] }>()
 
 const role = computed(() => roleOf(props.light.name))
 const stops = computed(() => ('stops' in props.light.level ? props.light.level.stops : null))
@@ -42,6 +42,17 @@ function size(k: string, text: string) {
   const v = toMetres(text.replace(',', '.'), props.units)
   if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } as SetLight['source'] })
 }
+function scrim(i: number, gap: number | null, through: number | null) {
+  const v = gap ?? through ?? 0
+  if (!(v > 0)) return
+  once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...(gap ? { gap_m: gap } : { transmission: Math.min(1, v) }) } : x)) })
+}
+/** A level given as lux, guide number or energy, with its power as the lamp writes it. */
+function level(k: 'lux' | 'guide_number_m' | 'joules' | 'power', text: string) {
+  const v = k === 'power' ? text.trim() : Number(text.replace(',', '.'))
+  if (k !== 'power' && !(Number(v) > 0)) return
+  once({ level: { ...props.light.level, [k]: v === '' ? null : v } as SetLight['level'] })
+}
 function pick(id: string) {
   const a = props.plan?.alternatives.find((x) => x.id === id)
   if (a) once({ source: a.source, position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: a.distance_m })
@@ -65,7 +76,12 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
           <input type="range" class="form-range" min="-7" max="4" step="0.1" :value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @input="emit('edit', { level: { stops: Number(value($event)) } })" />
           <output class="figure">{{ stops > 0 ? '+' : '' }}{{ stops.toFixed(1) }}</output>
         </span>
-        <span v-else class="quiet">{{ levelText }}</span>
+        <span v-else class="other">
+          <template v-for="k in (['lux', 'guide_number_m', 'joules', 'power'] as const).filter((x) => x in light.level)" :key="k">
+            <TextField :value="(light.level as Record<string, string | number>)[k] ?? ''" :aria-label="`${k} of the ${light.name}`" :data-test="`level-${k}`" @change="level(k, $event)" />
+          </template>
+          <span class="quiet">{{ levelText }}</span>
+        </span>
       </label>
       <label>Round, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
       <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
@@ -77,7 +93,16 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
           <option v-for="a in plan.alternatives" :key="a.id" :value="a.id">{{ a.name }}: {{ length(a.distance_m, units) }}{{ a.usable ? '' : ', out of reach' }}</option>
         </select>
       </label>
-      <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template></label>
+      <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template><template v-if="light.bounce"> turned to a surface of {{ light.bounce.width_m.toFixed(1) }} × {{ light.bounce.height_m.toFixed(1) }} m</template></label>
+      <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">
+        <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, toMetres($event.replace(',', '.'), units), null)" /></label>
+        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, null, Number($event.replace(',', '.')) / 100)" /></label>
+        <button type="button" class="btn btn-sm btn-plain" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</button>
+      </template>
+      <div class="wide row-of">
+        <button v-if="(light.scrims ?? []).length < 2" type="button" class="btn btn-sm btn-plain" data-test="add-sheet" @click="once({ scrims: [...(light.scrims ?? []), { gap_m: 0.5, width_m: 1.5, height_m: 1.5, transmission: 0.5 }] })">Add a sheet</button>
+        <button type="button" class="btn btn-sm btn-plain" data-test="to-bench" @click="emit('bench')">To the bench</button>
+      </div>
     </div>
     <p v-for="p in plan?.problems ?? []" :key="p" class="problem">{{ p }}</p>
   </article>
@@ -144,5 +169,15 @@ output {
   color: var(--fault);
   margin: 0.25rem 0 0;
   font-size: 0.9rem;
+}
+.row-of,
+.other {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+  align-items: center;
+}
+.other input {
+  width: 6rem;
 }
 </style>

@@ -2,6 +2,8 @@
 // The set, its picture beside the reference, and everything that can be moved.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, ApiProblem, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight } from '../api/client'
+import { useRouter } from 'vue-router'
+import { useBench } from '../bench/bench'
 import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, toMetres, type P3, type Units } from './drawing'
@@ -13,6 +15,8 @@ import TextField from '../shell/TextField.vue'
 
 const current = useCase()
 const stage = useStage()
+const bench = useBench()
+const router = useRouter()
 const plan = ref<PlanView | null>(null)
 const problem = ref('')
 const chosen = ref<number | null>(0)
@@ -31,6 +35,7 @@ async function loadPlan() {
 onMounted(async () => {
   await current.flush()
   await Promise.all([loadPlan(), stage.load(caseId.value)])
+  takeFromBench()
   window.addEventListener('keydown', keys, true)
 })
 onBeforeUnmount(() => {
@@ -80,6 +85,48 @@ function addLight() {
 }
 function addBoard() {
   edit((s) => (s.boards ??= []).push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
+}
+/** Figures of a light go to the bench. */
+function toBench(i: number) {
+  const [l, m, c] = [set.value!.lights![i]!, stage.meter!.lights[i]!, set.value!.camera.exposure]
+  const source = l.source as Record<string, number | string>
+  const across = (source.width_m ?? source.diameter_m ?? source.length_m ?? 0.1) as number
+  const face = { face_w_m: across, face_h_m: (source.height_m ?? source.diameter_m ?? source.width_m ?? across) as number }
+  const beam = source.beam_deg as number | undefined
+  const sheet = l.scrims?.[0]
+  const figures = {
+    ...face,
+    modifier: beam ? 2 : 1,
+    ...(beam ? { dish_beam_deg: beam } : {}),
+    sheet: sheet ? 1 : 0,
+    ...(sheet ? { gap_m: sheet.gap_m, sheet_w_m: sheet.width_m, sheet_h_m: sheet.height_m, transmission: sheet.transmission } : {}),
+    distance_m: m.distance_m,
+    f_number: c.f_number,
+    shutter_s: c.shutter_s,
+    iso: c.iso,
+    over_stops: 'stops' in l.level ? l.level.stops : 0,
+    magnification: 0,
+  }
+  bench.take({ caseId: caseId.value, light: i, name: l.name }, figures)
+  void router.push('/bench')
+}
+/** and come back: distance, face and exposure. */
+function takeFromBench() {
+  const b = bench.back
+  const l = b?.caseId === caseId.value ? set.value?.lights?.[b.light] : null
+  bench.back = null
+  const m = b && stage.meter?.lights[b.light]
+  if (!b || !l || !m) return
+  edit((s) => {
+    const mine = s.lights![b.light]!
+    if (!mine.bounce) Object.assign(mine, { position_m: null, azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg, distance_m: b.distance_m + (mine.scrims?.[0]?.gap_m ?? 0) })
+    const source = mine.source as Record<string, number | string>
+    if ('width_m' in source) source.width_m = b.face_w_m
+    if ('height_m' in source) source.height_m = b.face_h_m
+    if ('diameter_m' in source && source.kind !== 'tube') source.diameter_m = b.face_w_m
+    s.camera.exposure = { ...b.exposure }
+  })
+  chosen.value = b.light
 }
 /** A candidate's lights and boards; subject, camera and room stay as they are. */
 function takeSet(from: LightSet) {
@@ -193,7 +240,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
       </p>
       <LightEditor
         v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i] ?? stage.meter.lights[0]!" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
-        @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights!.splice(i, 1))"
+        @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights!.splice(i, 1))" @bench="toBench(i)"
       />
       <div v-for="(b, i) in set.boards ?? []" :key="`b${i}`" class="sheet board">
         <span>Board {{ b.width_m }} × {{ b.height_m }} m</span>

@@ -36,6 +36,8 @@ async fn main() -> anyhow::Result<()> {
         ("Light test", "read", "read-balls"),
         ("Night ferryman", "rebuild", "rebuild"),
         ("Elixir", "rebuild", "rebuild-bottle"),
+        ("Night ferryman", "rebuild", "ways"),
+        ("Night ferryman", "build", "build"),
         ("Miller", "verdict", "verdict"),
     ] {
         if !wanted(name) {
@@ -48,14 +50,31 @@ async fn main() -> anyhow::Result<()> {
         if step == "rebuild" {
             drawn(&b).await?;
         }
+        if step == "build" {
+            second_step(&b).await?;
+        }
+        if name == "ways" {
+            b.page
+                .execute("document.querySelector('[data-test=candidate]').scrollIntoView({ block: 'center' })", vec![])
+                .await?;
+        }
         b.shot(&folder.join(format!("{name}.png"))).await?;
     }
-    if wanted("read-phone") || wanted("rebuild-phone") {
+    for name in ["bench", "kit"] {
+        if wanted(name) {
+            b.click(&format!("tool-{name}")).await?;
+            settle().await;
+            b.shot(&folder.join(format!("{name}.png"))).await?;
+        }
+    }
+    if wanted("build-phone") || wanted("read-phone") || wanted("rebuild-phone") {
         let b = Browser::open(390, 844).await?;
         b.sign_in(&base, "tomek@puppets.example", "strings and shadows").await?;
-        for (title, step, name) in
-            [("Night ferryman", "read", "read-phone"), ("Light test", "rebuild", "rebuild-phone")]
-        {
+        for (title, step, name) in [
+            ("Night ferryman", "read", "read-phone"),
+            ("Light test", "rebuild", "rebuild-phone"),
+            ("Night ferryman", "build", "build-phone"),
+        ] {
             let Some((_, href)) = cases.iter().find(|c| c.0.contains(title)) else { continue };
             if wanted(name) {
                 b.page.goto(format!("{base}{}", href.replace("/read", &format!("/{step}")))).await?;
@@ -63,6 +82,9 @@ async fn main() -> anyhow::Result<()> {
                 settle().await;
                 if step == "rebuild" {
                     drawn(&b).await?;
+                }
+                if step == "build" {
+                    second_step(&b).await?;
                 }
                 b.shot(&folder.join(format!("{name}.png"))).await?;
             }
@@ -73,6 +95,14 @@ async fn main() -> anyhow::Result<()> {
         println!("console: {line}");
     }
     b.close().await
+}
+
+/// The first light's step of the build, with its picture.
+async fn second_step(b: &Browser) -> anyhow::Result<()> {
+    b.click("step-1").await?;
+    b.wait("expect-picture").await?;
+    tokio::time::sleep(Duration::from_secs(3)).await;
+    Ok(())
 }
 
 /// Waits until the studio has drawn the set.

@@ -179,7 +179,7 @@ pub fn lamp_plan(
         let taken_kind = taken.iter().find_map(|id| kit.lamps.iter().find(|l| &l.id == id)).map(Lamp::is_flash);
         let mixed = if taken_kind.is_some_and(|f| f != l.is_flash()) { 4.0 } else { 0.0 };
         let colour = light.cct_k.map_or(0.0, |k| (1e6 / k - 1e6 / l.cct_k).abs() / 60.0);
-        weak + mixed + colour + if free(&l) { 0.0 } else { 100.0 } + if l.household { 0.7 } else { 0.0 }
+        weak + mixed + colour + if free(l) { 0.0 } else { 100.0 } + if l.household { 0.7 } else { 0.0 }
             - p.min(0.0) * 0.2
     };
     let picked = asked

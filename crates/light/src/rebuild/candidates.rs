@@ -100,6 +100,10 @@ pub struct Candidate {
     pub set: LightSet,
     /// What the tests would read: value by test.
     pub foretells: BTreeMap<String, f64>,
+    /// Standard deviation of what it leaves free there.
+    #[serde(skip)]
+    #[schema(ignore)]
+    leaves_free: BTreeMap<String, f64>,
 }
 
 /// A candidate that lost.
@@ -302,6 +306,8 @@ struct Test {
     instruction: &'static str,
     unit: &'static str,
     sd: f64,
+    /// What a candidate leaves free: how near its lamp stands to a sheet or a wall is anybody's choice.
+    free: fn(&ForetoldLight) -> f64,
     value: fn(&ForetoldLight) -> f64,
 }
 
@@ -312,6 +318,7 @@ const TESTS: [Test; 10] = [
         instruction: "Meter the lamp of the {role} at 1 m in its own reflector, then, with only the {role} on as it stands, at the subject: how many stops of difference (a loss is negative)?",
         unit: "stops",
         sd: 0.45,
+        free: |l| 0.12 * l.hot,
         value: |l| l.cost,
     },
     Test {
@@ -319,6 +326,7 @@ const TESTS: [Test; 10] = [
         instruction: "Switch every lamp off and meter at the subject, turned to where the {role} came from: how many stops are lost (9 if all)?",
         unit: "stops",
         sd: 1.5,
+        free: |_| 0.0,
         value: |l| l.dark,
     },
     Test {
@@ -326,6 +334,7 @@ const TESTS: [Test; 10] = [
         instruction: "Look at the source of the {role} in a mirror at the subject, or into a catchlight: round (0), with corners (1), or between?",
         unit: "of 1",
         sd: 0.3,
+        free: |l| 0.1 * l.hot,
         value: |l| l.corners,
     },
     Test {
@@ -333,6 +342,7 @@ const TESTS: [Test; 10] = [
         instruction: "Hold a card about a metre square level, half a metre over the subject, with only the {role} on. How many stops does a meter at the subject lose?",
         unit: "stops",
         sd: 0.25,
+        free: |_| 0.1,
         value: |l| l.card,
     },
     Test {
@@ -340,6 +350,7 @@ const TESTS: [Test; 10] = [
         instruction: "Look at the source of the {role} in a mirror held at the subject, or spot-meter its face: how many stops is its middle brighter than its edge?",
         unit: "stops",
         sd: 0.35,
+        free: |l| 0.35 * l.hot,
         value: |l| l.hot,
     },
     Test {
@@ -347,6 +358,7 @@ const TESTS: [Test; 10] = [
         instruction: "Look at the source of the {role} in a mirror ball at the subject, or into a catchlight: width over height.",
         unit: "×",
         sd: 0.15,
+        free: |_| 0.08,
         value: |l| l.aspect,
     },
     Test {
@@ -354,6 +366,7 @@ const TESTS: [Test; 10] = [
         instruction: "With only the {role} on, meter at the subject and again 30 cm nearer to it, turned to it: how many stops more?",
         unit: "stops",
         sd: 0.12,
+        free: |_| 0.06,
         value: |l| l.nearer,
     },
     Test {
@@ -361,6 +374,7 @@ const TESTS: [Test; 10] = [
         instruction: "With only the {role} on, meter at the subject and again 60 cm lower, turned to the light: how many stops less?",
         unit: "stops",
         sd: 0.12,
+        free: |_| 0.06,
         value: |l| l.lower,
     },
     Test {
@@ -368,6 +382,7 @@ const TESTS: [Test; 10] = [
         instruction: "With only the {role} on, meter flat on the background 1.5 m behind the subject: how many stops under the subject?",
         unit: "stops",
         sd: 0.25,
+        free: |_| 0.1,
         value: |l| l.behind,
     },
     Test {
@@ -375,6 +390,7 @@ const TESTS: [Test; 10] = [
         instruction: "Measure the angle the source of the {role} fills from the subject (width over distance), in degrees.",
         unit: "°",
         sd: 0.12,
+        free: |_| 0.08,
         value: |l| l.size.to_degrees().ln(),
     },
 ];
@@ -451,6 +467,7 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
     let mut score = d.cost;
     let mut fits = Vec::new();
     let mut foretells = BTreeMap::new();
+    let mut leaves_free = BTreeMap::new();
     let mut against: Vec<String> = Vec::new();
     let (mut lamp, mut board) = (0, 0);
     for (s, w) in seen.iter().zip(&d.ways) {
@@ -524,8 +541,15 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
                 continue;
             }
             if let Some(o) = outcomes.get(&id) {
-                line(&format!("test \"{}\"", t.id), *o, t.shown(v), t.unit, (v - t.inner(*o)) / t.sd.hypot(0.08));
+                line(
+                    &format!("test \"{}\"", t.id),
+                    *o,
+                    t.shown(v),
+                    t.unit,
+                    (v - t.inner(*o)) / t.sd.hypot((t.free)(l)),
+                );
             }
+            leaves_free.insert(id.clone(), (t.free)(l));
             foretells.insert(id, round(t.shown(v)));
         }
     }
@@ -543,6 +567,7 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
         missing: d.missing,
         set: d.set,
         foretells,
+        leaves_free,
     }
 }
 
@@ -557,7 +582,13 @@ fn separate(seen: &[SeenLight], list: &[Candidate], outcomes: &BTreeMap<String, 
                 .filter(|(_, _, id)| !outcomes.contains_key(id))
                 .filter_map(|(s, t, id)| {
                     let (x, y) = (*list[a].foretells.get(&id)?, *list[b].foretells.get(&id)?);
-                    let apart = (t.inner(x) - t.inner(y)).abs() / t.sd.hypot(0.08);
+                    let free = list[a]
+                        .leaves_free
+                        .get(&id)
+                        .copied()
+                        .unwrap_or(0.0)
+                        .max(list[b].leaves_free.get(&id).copied().unwrap_or(0.0));
+                    let apart = (t.inner(x) - t.inner(y)).abs() / t.sd.hypot(free);
                     Some((apart, s, t, id, [x, y]))
                 })
                 .max_by(|p, q| p.0.total_cmp(&q.0));

@@ -408,7 +408,7 @@ impl Maker<'_> {
             let n = -flat.normalize();
             for d in [1.4, 2.0, 2.8] {
                 let centre = self.dir * (d / flat.norm());
-                let mut extra = (((d / 2.0) as f64).ln() / 0.5).powi(2) + (el / 22.0).powi(2);
+                let mut extra = ((d / 2.0f64).ln() / 0.5).powi(2) + (el / 22.0).powi(2);
                 let mut against = Vec::new();
                 let top = centre.y + self.room.floor_m;
                 if !(0.2..=self.room.ceiling_m).contains(&top) {
