@@ -41,7 +41,7 @@ const short = (v: number) => Number(v.toPrecision(3)).toString().replace('-', 'â
     </svg>
     <figcaption class="quiet small">
       {{ curve.up }}, over {{ curve.across }}.
-      <span v-for="(l, i) in curve.lines" :key="l.name"> {{ i === 0 ? 'Full line' : 'Dashed' }}: {{ l.name }}.</span>
+      <span v-for="(l, i) in curve.lines" :key="l.name">{{ ' ' }}{{ i === 0 ? 'Full line' : 'Dashed' }}: {{ l.name }}.</span>
     </figcaption>
   </figure>
 </template>

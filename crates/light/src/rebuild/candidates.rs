@@ -18,6 +18,8 @@ const TRACED: usize = 40;
 const KEPT: usize = 4;
 /// Natural logarithm of width over height beyond which thin is thin.
 const THIN: f64 = 1.7;
+/// Stops of a sheet's middle over its edge from which people would move the lamp back (common practice).
+const HOT: f64 = 3.0;
 /// Price of a thing the kit does not hold enough of, as minus twice a log of odds.
 const MISSING: f64 = 4.0;
 
@@ -493,6 +495,13 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
         }
         let Some(l) = f.lights.get(lamp) else { continue };
         lamp += 1;
+        if w.construction == Construction::Sheet && l.hot > HOT {
+            score += ((l.hot - HOT) / 1.2).powi(2);
+            against.push(format!(
+                "{}: the sheet's middle would be {:.1} stops over its edge, nearly a bare lamp",
+                s.role, l.hot
+            ));
+        }
         let mut line = |what: &str, read: f64, gives: f64, unit: &str, off: f64| {
             score += off * off;
             fits.push(FitLine {
