@@ -2,7 +2,7 @@
 //! walked through on a phone, the kit as a table.
 
 use anyhow::{Context, Result, ensure};
-use interface_tests::{Browser, Server};
+use interface_tests::{Browser, Server, root};
 use thirtyfour::prelude::*;
 
 /// The first number in a text such as "f/5.6" or "−2.3 stops".
@@ -84,7 +84,7 @@ async fn a_set_is_chosen_calculated_and_built() -> Result<()> {
     b.text_when("candidate", |t| t.contains("key:") && t.contains('%')).await?;
     let first = b.page.query(By::Css("[data-test=candidate]")).all_from_selector().await?.len();
     ensure!(first >= 2, "one candidate is no choice: {first}");
-    b.click("take-1").await?;
+    b.wait("take-1").await?.send_keys(Key::Enter + "").await?;
     b.text_when("set-saved", |t| t == "Saved").await?;
     let test = b.page.query(By::Css("[data-test^=outcome-]")).first().await?;
     let before = b.wait("candidate").await?.text().await?;
@@ -98,11 +98,20 @@ async fn a_set_is_chosen_calculated_and_built() -> Result<()> {
     b.accessible("candidates").await?;
 
     // A light's figures go to the bench and come back nearer.
-    b.click("to-bench").await?;
+    b.wait("to-bench").await?.send_keys(Key::Enter + "").await?;
     let far = number(&b.wait("f-distance_m").await?.prop("value").await?.unwrap_or_default())?;
     set_field(&b, "f-distance_m", &format!("{:.2}", far * 0.8)).await?;
-    b.click("put-back").await?;
+    b.wait("put-back").await?.send_keys(Key::Enter + "").await?;
     b.text_when("set-saved", |t| t == "Saved").await?;
+
+    // A take of its own reference: nothing differs. Another picture of the demo: something does.
+    open_case(&b, &server, "ferryman", "takes").await?;
+    let same = root().join("crates/server/demo/ferryman.jpg").canonicalize()?;
+    b.wait("add-takes").await?.send_keys(same.to_str().unwrap_or_default()).await?;
+    b.text_when("next-move", |t| t.starts_with("Nothing")).await?;
+    b.accessible("takes").await?;
+    b.click("mode-wipe").await?;
+    b.no_overflow("takes").await?;
 
     // Build on a phone.
     let phone = Browser::open(390, 844).await?;

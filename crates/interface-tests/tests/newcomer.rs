@@ -217,7 +217,7 @@ async fn a_phone_shows_every_view() -> Result<()> {
     b.css("[data-test=case]").await?.click().await?;
     b.wait("light").await?;
     b.no_overflow("read").await?;
-    for step in ["look", "rebuild", "build", "verdict"] {
+    for step in ["look", "rebuild", "build", "takes", "verdict"] {
         b.click(&format!("step-{step}")).await?;
         b.css("section").await?;
         tokio::time::sleep(Duration::from_millis(700)).await;

@@ -81,6 +81,8 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::PUT, format!("/api/cases/{case}/calibration"), json!({"frames": [frame]}), true),
         (Method::DELETE, format!("/api/cases/{case}/calibration"), Value::Null, true),
         (Method::GET, "/api/methods".into(), Value::Null, false),
+        (Method::GET, format!("/api/frames/{frame}/compare"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/carry-over"), Value::Null, true),
         (Method::GET, "/api/bench".into(), Value::Null, false),
         (Method::POST, "/api/bench".into(), json!({"sum": "walk"}), false),
         (Method::GET, format!("/api/cases/{case}/candidates"), Value::Null, true),

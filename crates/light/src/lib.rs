@@ -18,6 +18,7 @@ pub mod bench;
 pub mod bracket;
 pub mod build;
 pub mod colour;
+pub mod compare;
 pub mod critique;
 pub mod direction;
 pub mod drawing;

@@ -285,6 +285,16 @@ impl Default for Marks {
 }
 
 impl Marks {
+    /// The same marks on a picture `k` times as large: pixels are scaled, degrees, metres and clocks are not.
+    pub fn scaled(&self, k: f64) -> Marks {
+        let mut v = serde_json::to_value(&self.marks).unwrap_or_default();
+        scale("", &mut v, k);
+        match serde_json::from_value(v) {
+            Ok(marks) => Marks { marks, ..self.clone() },
+            Err(_) => self.clone(),
+        }
+    }
+
     /// Reads marks from JSON text.
     ///
     /// # Errors
@@ -472,5 +482,22 @@ fn check_kind(kind: &MarkKind) -> Result<(), String> {
         }
         MarkKind::Face { points } => points.values().try_for_each(|p| finite("points", p)),
         MarkKind::Wedge { patches } => patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon)),
+    }
+}
+
+/// Multiplies the pixels in a mark by `k`.
+fn scale(name: &str, v: &mut Value, k: f64) {
+    // the scale beside a shadow's edge is pixels for a metre
+    let lengths = name.ends_with("_m") && name != "px_per_m";
+    let kept = name.ends_with("_deg") || lengths || name.ends_with("clock") || name == "reflectance";
+    match v {
+        Value::Number(n) if !kept => {
+            if let Some(x) = n.as_f64() {
+                *v = Value::from(x * k);
+            }
+        }
+        Value::Array(list) => list.iter_mut().for_each(|x| scale(name, x, k)),
+        Value::Object(map) => map.iter_mut().for_each(|(n, x)| scale(n, x, k)),
+        _ => {}
     }
 }

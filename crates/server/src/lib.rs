@@ -9,6 +9,7 @@ mod builds;
 mod calibration;
 mod candidates;
 mod cases;
+mod compare;
 mod demo;
 mod frames;
 mod health;
@@ -76,6 +77,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(candidates::routes())
         .merge(cases::routes())
         .merge(calibration::routes())
+        .merge(compare::routes())
         .merge(frames::routes())
         .merge(kit::routes())
         .merge(marks::routes())

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::calibration;
-use crate::frames::owned;
+use crate::frames::{Owned, owned};
 use crate::problem::{Answer, Body, Problem};
 use crate::state::Prepared;
 use axum::Json;
@@ -129,6 +129,11 @@ async fn save_marks(
 ) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
+    put(&app, me.id, &f, id, edit.version, marks).await.map(Json)
+}
+
+/// Saves marks after a version, reads them and keeps the reading.
+pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks: Marks) -> Answer<MarkedFrame> {
     // The primary key settles who comes first.
     let done = sqlx::query(
         "insert into marks (frame_id, version, body, author)
@@ -136,19 +141,19 @@ async fn save_marks(
          on conflict do nothing",
     )
     .bind(id)
-    .bind(edit.version)
+    .bind(on)
     .bind(Jsonb(&marks))
-    .bind(me.id)
+    .bind(me)
     .execute(&app.pool)
     .await?;
     if done.rows_affected() == 0 {
-        let now = newest(&app, &f.hash, id).await?;
+        let now = newest(app, &f.hash, id).await?;
         return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
-    let readings = read(&app, &f.hash, id, &marks).await?;
-    keep(&app, id, edit.version + 1, &readings).await?;
-    Ok(Json(MarkedFrame { version: edit.version + 1, marks, readings }))
+    let readings = read(app, &f.hash, id, &marks).await?;
+    keep(app, id, on + 1, &readings).await?;
+    Ok(MarkedFrame { version: on + 1, marks, readings })
 }
 
 /// Read marks without saving them: while a mark is dragged.

@@ -7,6 +7,7 @@ mod eval_portrait;
 mod eval_rebuild;
 mod eval_studio;
 mod find;
+mod match_verb;
 mod read;
 mod schema;
 mod serve;
@@ -44,6 +45,13 @@ enum Verb {
         /// What it is of (portrait, ball, product), if only marks that go with it are wanted.
         #[arg(long)]
         subject: Option<light::find::Sought>,
+    },
+    /// Compare a take with its reference: differences and the next change, as JSON.
+    Match(match_verb::Options),
+    /// Compare pairs of pictures with one known change, and print whether it is named first.
+    EvalMatch {
+        /// Folder of pairs.
+        folder: PathBuf,
     },
     /// Look for marks in pictures marked with care, and print how many are found.
     EvalFind(eval_find::Options),
@@ -139,6 +147,8 @@ fn main() -> ExitCode {
     let result = match Cli::parse().verb {
         Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
         Verb::Find { image, subject } => find::run(&image, subject),
+        Verb::Match(options) => match_verb::run(&options),
+        Verb::EvalMatch { folder } => match_verb::eval(&folder),
         Verb::EvalFind(options) => eval_find::run(&options),
         Verb::Serve(options) => serve::run(options),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),

@@ -328,6 +328,40 @@ export interface paths {
         patch: operations["change_frame"];
         trace?: never;
     };
+    "/api/frames/{id}/carry-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay the reference's marks over a take, scaled to its size; they replace the take's own as a new version. */
+        post: operations["carry_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare a frame with the newest reference of its case. */
+        get: operations["compare_take"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/find": {
         parameters: {
             query?: never;
@@ -1089,6 +1123,47 @@ export interface components {
             /** @description One sentence. */
             says: string;
         };
+        /** @description A take against its reference. */
+        Comparison: {
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            d_exposure_sd_stops: number;
+            /**
+             * Format: double
+             * @description Exposure of the whole picture, stops.
+             */
+            d_exposure_stops?: number | null;
+            /**
+             * Format: double
+             * @description Colour of the whole picture, mired; positive is warmer.
+             */
+            d_mired?: number | null;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            d_mired_sd: number;
+            /** @description Every reading side by side. */
+            ledger: components["schemas"]["LedgerLine"][];
+            /** @description Lights that both have, in the order of the reference, then those only one has. */
+            lights: components["schemas"]["LightDifference"][];
+            /** @description What to change, the most telling first; empty if what remains is smaller than what can be measured. */
+            next_moves: components["schemas"]["NextMove"][];
+            /** @description What to keep in mind. */
+            warnings: string[];
+        };
+        /** @description A take against the reference of its case. */
+        ComparisonView: {
+            /** @description Take minus reference. */
+            comparison: components["schemas"]["Comparison"];
+            /**
+             * Format: uuid
+             * @description The reference's frame.
+             */
+            reference: string;
+        };
         /**
          * @description How a light is made.
          * @enum {string}
@@ -1776,6 +1851,35 @@ export interface components {
             /** @description What else would do, if it is too weak or too strong. */
             ways_out: components["schemas"]["WayOut"][];
         };
+        /** @description One reading in both pictures. */
+        LedgerLine: {
+            /**
+             * Format: double
+             * @description Take minus reference; for sizes the ratio.
+             */
+            difference: number;
+            /**
+             * Format: double
+             * @description In the reference.
+             */
+            reference: number;
+            /**
+             * Format: double
+             * @description One standard deviation of the difference.
+             */
+            sd: number;
+            /** @description Surely different: over twice the standard deviation. */
+            sure: boolean;
+            /**
+             * Format: double
+             * @description In the take.
+             */
+            take: number;
+            /** @description Unit. */
+            unit: string;
+            /** @description What. */
+            what: string;
+        };
         /** @description How strong a light is. */
         Level: {
             /**
@@ -1854,6 +1958,43 @@ export interface components {
              */
             level_stops?: number | null;
             /** @description key, fill, rim or background. */
+            role: string;
+        };
+        /** @description One light in both pictures. */
+        LightDifference: {
+            /**
+             * Format: double
+             * @description Size in the take over size in the reference.
+             */
+            d_angular_size_ratio?: number | null;
+            /**
+             * Format: double
+             * @description Degrees round.
+             */
+            d_azimuth_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees up.
+             */
+            d_elevation_deg?: number | null;
+            /**
+             * Format: double
+             * @description Level, stops, exposure taken out.
+             */
+            d_level_stops?: number | null;
+            /**
+             * Format: double
+             * @description Angle between the two directions.
+             */
+            direction_deg?: number | null;
+            /**
+             * Format: double
+             * @description One standard deviation of that.
+             */
+            direction_sd_deg: number;
+            /** @description Which picture alone has it. */
+            only_in?: string | null;
+            /** @description Role in the reference, or in the take if only that has it. */
             role: string;
         };
         /** @description What a meter shows for one light alone, at the reference point, turned to the light. */
@@ -2217,6 +2358,32 @@ export interface components {
             brief: string;
             /** @description Title. */
             title: string;
+        };
+        /** @description A change to make. */
+        NextMove: {
+            /**
+             * Format: double
+             * @description How much, in its unit: what the take must change by.
+             */
+            amount: number;
+            /**
+             * Format: double
+             * @description Share of all that surely differs which it takes away.
+             */
+            gain: number;
+            /** @description exposure, white_balance, direction, size, level, add, remove. */
+            kind: string;
+            /** @description Which light. */
+            light?: string | null;
+            /**
+             * Format: double
+             * @description The difference over what can be told.
+             */
+            off_sd: number;
+            /** @description In one sentence. */
+            says: string;
+            /** @description stops, deg, ratio, mired. */
+            unit: string;
         };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
@@ -4423,6 +4590,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carry_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkedFrame"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
             };
             400: {
                 headers: {

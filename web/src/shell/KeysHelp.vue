@@ -29,7 +29,8 @@ const groups = [
   {
     title: 'Everywhere',
     keys: [
-      ['1 to 5', 'Look, Read, Rebuild, Build, Verdict'],
+      ['1 to 6', 'Look, Read, Rebuild, Build, Takes, Verdict'],
+      ['X', 'held in Takes: swap reference and take in place'],
       ['Ctrl Z', 'undo; with Shift, redo'],
       ['?', 'this list'],
     ],

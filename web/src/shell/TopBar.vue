@@ -14,6 +14,7 @@ const steps = [
   { name: 'read', text: 'Read' },
   { name: 'rebuild', text: 'Rebuild' },
   { name: 'build', text: 'Build' },
+  { name: 'takes', text: 'Takes' },
   { name: 'verdict', text: 'Verdict' },
 ]
 const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))

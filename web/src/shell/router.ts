@@ -17,6 +17,7 @@ export const router = createRouter({
         { path: 'read', name: 'read', component: () => import('../read/ReadPage.vue') },
         { path: 'rebuild', name: 'rebuild', component: () => import('../rebuild/RebuildPage.vue') },
         { path: 'build', name: 'build', component: () => import('../build/BuildPage.vue') },
+        { path: 'takes', name: 'takes', component: () => import('../takes/TakesPage.vue') },
         { path: 'verdict', name: 'verdict', component: () => import('../verdict/VerdictPage.vue') },
       ],
     },

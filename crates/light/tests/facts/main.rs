@@ -13,6 +13,7 @@ mod formats;
 mod kit_and_build;
 mod outlines;
 mod placement;
+mod takes;
 mod verdict_and_set;
 mod wedge;
 

@@ -1,0 +1,445 @@
+//! A take against its reference: what differs, in stops, degrees and mired, each against its spread, and the
+//! one change that takes away most of what is surely different.
+//!
+//! All differences are take minus reference. Exposure and white balance are named first and apart: they are
+//! what all lights have in common.
+
+mod brightness;
+
+use crate::geometry::{AzEl, angle_between};
+use crate::marks::Marks;
+use crate::photo::Photo;
+use crate::readings::{Light, Readings};
+use crate::solve::median;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// A take against its reference.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct Comparison {
+    /// Lights that both have, in the order of the reference, then those only one has.
+    pub lights: Vec<LightDifference>,
+    /// Exposure of the whole picture, stops.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_exposure_stops: Option<f64>,
+    /// One standard deviation.
+    pub d_exposure_sd_stops: f64,
+    /// Colour of the whole picture, mired; positive is warmer.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_mired: Option<f64>,
+    /// One standard deviation.
+    pub d_mired_sd: f64,
+    /// Every reading side by side.
+    pub ledger: Vec<LedgerLine>,
+    /// What to change, the most telling first; empty if what remains is smaller than what can be measured.
+    pub next_moves: Vec<NextMove>,
+    /// What to keep in mind.
+    pub warnings: Vec<String>,
+}
+
+/// One light in both pictures.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LightDifference {
+    /// Role in the reference, or in the take if only that has it.
+    pub role: String,
+    /// Degrees round.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_azimuth_deg: Option<f64>,
+    /// Degrees up.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_elevation_deg: Option<f64>,
+    /// Angle between the two directions.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub direction_deg: Option<f64>,
+    /// One standard deviation of that.
+    pub direction_sd_deg: f64,
+    /// Size in the take over size in the reference.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_angular_size_ratio: Option<f64>,
+    /// Level, stops, exposure taken out.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub d_level_stops: Option<f64>,
+    /// Which picture alone has it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub only_in: Option<String>,
+}
+
+/// One reading in both pictures.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LedgerLine {
+    /// What.
+    pub what: String,
+    /// In the reference.
+    pub reference: f64,
+    /// In the take.
+    pub take: f64,
+    /// Take minus reference; for sizes the ratio.
+    pub difference: f64,
+    /// Unit.
+    pub unit: String,
+    /// One standard deviation of the difference.
+    pub sd: f64,
+    /// Surely different: over twice the standard deviation.
+    pub sure: bool,
+}
+
+/// A change to make.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct NextMove {
+    /// exposure, white_balance, direction, size, level, add, remove.
+    pub kind: String,
+    /// Which light.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub light: Option<String>,
+    /// In one sentence.
+    pub says: String,
+    /// How much, in its unit: what the take must change by.
+    pub amount: f64,
+    /// stops, deg, ratio, mired.
+    pub unit: String,
+    /// The difference over what can be told.
+    pub off_sd: f64,
+    /// Share of all that surely differs which it takes away.
+    pub gain: f64,
+}
+
+/// A picture with what was marked and read.
+#[derive(Debug, Clone, Copy)]
+pub struct Pictured<'a> {
+    /// The picture.
+    pub photo: &'a Photo,
+    /// Its marks.
+    pub marks: &'a Marks,
+    /// What was read.
+    pub readings: &'a Readings,
+}
+
+/// Under these differences nobody sees them (common practice): added to each spread when moves are ranked.
+const SEEN_STOPS: f64 = 0.08;
+const SEEN_DEG: f64 = 2.0;
+const SEEN_LN_SIZE: f64 = 0.12;
+const SEEN_MIRED: f64 = 6.0;
+/// Lights farther apart than this, in degrees, are not one that was moved.
+const MOVED_DEG: f64 = 55.0;
+
+fn at(l: &Light) -> AzEl {
+    AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }
+}
+
+/// Pairs of lights, nearest first: indices into the reference and the take.
+fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
+    let mut all: Vec<(f64, usize, usize)> = Vec::new();
+    for (i, x) in a.iter().enumerate() {
+        for (j, y) in b.iter().enumerate() {
+            let deg = angle_between(&at(x).vector(), &at(y).vector()).to_degrees();
+            let level = x.level_stops.zip(y.level_stops).map_or(0.0, |(p, q)| (p - q).abs());
+            if deg < MOVED_DEG {
+                all.push((deg + 6.0 * level + if x.role == y.role { 0.0 } else { 10.0 }, i, j));
+            }
+        }
+    }
+    all.sort_by(|p, q| p.0.total_cmp(&q.0));
+    let mut out: Vec<(usize, usize)> = Vec::new();
+    for (_, i, j) in all {
+        if !out.iter().any(|(p, q)| *p == i || *q == j) {
+            out.push((i, j));
+        }
+    }
+    out.sort_unstable();
+    out
+}
+
+fn signed(v: f64, digits: usize) -> String {
+    format!("{v:+.digits$}").replace('-', "\u{2212}")
+}
+
+fn wrapped(d: f64) -> f64 {
+    (d + 180.0).rem_euclid(360.0) - 180.0
+}
+
+/// Compares a take with its reference.
+pub fn compare(reference: Pictured, take: Pictured) -> Comparison {
+    let (a, b) = (&reference.readings.lights, &take.readings.lights);
+    let mut out = Comparison::default();
+    let matched = pairs(a, b);
+    let seen = brightness::change(&reference, &take);
+    if seen.is_none() {
+        out.warnings.push(
+            "No part is marked in both pictures (a ball, a patch, a face): exposure and colour cannot be compared."
+                .into(),
+        );
+    }
+    // each light's own change in stops: brightness of the lit side, and its level against the key's
+    let lit = seen.as_ref().map_or((0.0, 9.0), |s| s.stops);
+    let mut own: Vec<(f64, f64)> = Vec::new();
+    let levels: Vec<Option<(f64, f64)>> = matched
+        .iter()
+        .map(|&(i, j)| {
+            let (p, q) = (a[i].level_stops?, b[j].level_stops?);
+            let sd = a[i].level_sd_stops.unwrap_or(0.3).hypot(b[j].level_sd_stops.unwrap_or(0.3));
+            Some((lit.0 + q - p, if i == 0 { lit.1 } else { sd.hypot(lit.1) }))
+        })
+        .collect();
+    own.extend(levels.iter().flatten());
+    let ambient = reference.readings.ambient.as_ref().zip(take.readings.ambient.as_ref());
+    let room = ambient.map(|(p, q)| {
+        (lit.0 + q.level_stops - p.level_stops, p.level_sd_stops.hypot(q.level_sd_stops).hypot(lit.1).max(0.1))
+    });
+    // what all have in common is exposure; with one light, the room stays
+    let common = match (own.len(), room) {
+        (0, _) => None,
+        (1, Some(r)) if r.1 < 0.5 => Some(r),
+        (1, _) => own.first().copied(),
+        _ => {
+            let mut v: Vec<f64> = own.iter().copied().chain(room.filter(|r| r.1 < 0.5)).map(|l| l.0).collect();
+            // of two that differ, the weaker light is the one that was left alone: the key is what one moves
+            let value = if v.len() == 2 { v[1] } else { median(&mut v) };
+            Some((value, own.iter().map(|l| l.1).fold(9.0, f64::min)))
+        }
+    };
+    if let (Some((e, sd)), true) = (common, seen.is_some()) {
+        out.d_exposure_stops = Some(e);
+        out.d_exposure_sd_stops = sd;
+        line(&mut out, "exposure of the whole picture", 0.0, e, e, "stops", sd);
+        push(
+            &mut out,
+            "exposure",
+            None,
+            -e,
+            "stops",
+            e / sd.hypot(SEEN_STOPS),
+            format!(
+                "Expose the take {:.1} stops {}: aperture, shutter, ISO or all lights alike.",
+                e.abs(),
+                if e > 0.0 { "less" } else { "more" }
+            ),
+        );
+    }
+    if let Some(shift) = seen.as_ref().and_then(|s| s.colour) {
+        out.d_mired = Some(shift.mired);
+        out.d_mired_sd = shift.mired_sd;
+        line(&mut out, "colour of the whole picture", 0.0, shift.mired, shift.mired, "mired", shift.mired_sd);
+        push(
+            &mut out,
+            "white_balance",
+            None,
+            -shift.mired,
+            "mired",
+            shift.mired / shift.mired_sd.hypot(SEEN_MIRED),
+            format!(
+                "The take is {:.0} mired {}: balance it, or filter the light by {} mired.",
+                shift.mired.abs(),
+                if shift.mired > 0.0 { "warmer" } else { "cooler" },
+                signed(-shift.mired, 0)
+            ),
+        );
+    }
+    for (k, &(i, j)) in matched.iter().enumerate() {
+        let level = levels[k].zip(common).map(|(l, c)| (l.0 - c.0, l.1.hypot(0.05)));
+        one(&mut out, &a[i], &b[j], level);
+    }
+    alone(&mut out, a, b, &matched);
+    if let (Some((p, q)), Some(c)) = (ambient, common) {
+        let d = room.map_or(0.0, |r| r.0 - c.0);
+        let sd = p.level_sd_stops.hypot(q.level_sd_stops).max(0.15);
+        line(&mut out, "light from all around", p.level_stops, q.level_stops, d, "stops", sd);
+        if own.len() > 1 {
+            push(
+                &mut out,
+                "level",
+                Some("ambient"),
+                -d,
+                "stops",
+                d / sd.hypot(0.2),
+                format!(
+                    "The room's light is {:.1} stops {} than in the reference: {}.",
+                    d.abs(),
+                    if d > 0.0 { "stronger" } else { "weaker" },
+                    if d > 0.0 {
+                        "close curtains, take white things away"
+                    } else {
+                        "let some in, or bring a board nearer"
+                    }
+                ),
+            );
+        }
+    }
+    let sure: f64 = out.next_moves.iter().map(|m| m.off_sd * m.off_sd).sum();
+    out.next_moves.retain(|m| m.off_sd.abs() > 2.0);
+    for m in &mut out.next_moves {
+        m.gain = m.off_sd * m.off_sd / sure.max(1e-9);
+        m.off_sd = m.off_sd.abs();
+    }
+    out.next_moves.sort_by(|x, y| y.off_sd.total_cmp(&x.off_sd));
+    out
+}
+
+fn line(out: &mut Comparison, what: &str, reference: f64, take: f64, difference: f64, unit: &str, sd: f64) {
+    let off = if unit == "×" { difference.max(1e-6).ln() } else { difference };
+    out.ledger.push(LedgerLine {
+        what: what.to_owned(),
+        reference,
+        take,
+        difference,
+        unit: unit.to_owned(),
+        sd,
+        sure: off.abs() > 2.0 * sd,
+    });
+}
+
+fn push(out: &mut Comparison, kind: &str, light: Option<&str>, amount: f64, unit: &str, off_sd: f64, says: String) {
+    out.next_moves.push(NextMove {
+        kind: kind.into(),
+        light: light.map(str::to_owned),
+        says,
+        amount,
+        unit: unit.into(),
+        off_sd,
+        gain: 0.0,
+    });
+}
+
+/// One light that both have.
+fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
+    let role = p.role.as_str();
+    let deg = angle_between(&at(p).vector(), &at(q).vector()).to_degrees();
+    // what is wrong with a reading is mostly wrong in both: a third of the spread is left
+    let sd = p.direction_sd_deg.hypot(q.direction_sd_deg) / 3.0 + 0.3;
+    let (az, el) = (wrapped(q.azimuth_deg - p.azimuth_deg), q.elevation_deg - p.elevation_deg);
+    let size = p.angular_size_deg.zip(q.angular_size_deg).map(|(x, y)| y / x);
+    let range = |l: &Light| l.angular_size_range_deg.map_or(0.5, |[lo, hi]| ((hi / lo.max(0.01)).ln() / 2.0).min(2.0));
+    let size_sd = (range(p).hypot(range(q)) / 2.0).max(0.05);
+    line(
+        out,
+        &format!("{role}: round"),
+        p.azimuth_deg,
+        q.azimuth_deg,
+        az,
+        "°",
+        sd / at(p).elevation_deg.to_radians().cos().max(0.2),
+    );
+    line(out, &format!("{role}: up"), p.elevation_deg, q.elevation_deg, el, "°", sd);
+    push(
+        out,
+        "direction",
+        Some(role),
+        deg,
+        "deg",
+        deg / sd.hypot(SEEN_DEG),
+        format!(
+            "Move the {role} {}.",
+            [
+                (az.abs() * at(p).elevation_deg.to_radians().cos() > 1.0).then(|| format!(
+                    "{:.0}° to camera {}",
+                    az.abs(),
+                    if az > 0.0 { "left" } else { "right" }
+                )),
+                (el.abs() > 1.0).then(|| format!("{:.0}° {}", el.abs(), if el > 0.0 { "down" } else { "up" })),
+            ]
+            .into_iter()
+            .flatten()
+            .collect::<Vec<_>>()
+            .join(" and ")
+        ),
+    );
+    if let Some(ratio) = size {
+        line(
+            out,
+            &format!("{role}: angle it fills"),
+            p.angular_size_deg.unwrap_or(0.0),
+            q.angular_size_deg.unwrap_or(0.0),
+            ratio,
+            "×",
+            size_sd,
+        );
+        push(
+            out,
+            "size",
+            Some(role),
+            1.0 / ratio,
+            "ratio",
+            ratio.ln() / size_sd.hypot(SEEN_LN_SIZE),
+            format!(
+                "Make the {role} {:.2} times as large seen from the subject: {} or a {} face.",
+                1.0 / ratio,
+                if ratio > 1.0 { "farther away" } else { "nearer" },
+                if ratio > 1.0 { "smaller" } else { "larger" }
+            ),
+        );
+    }
+    if let Some((d, sd)) = level {
+        line(
+            out,
+            &format!("{role}: level"),
+            p.level_stops.unwrap_or(0.0),
+            q.level_stops.unwrap_or(0.0),
+            d,
+            "stops",
+            sd,
+        );
+        push(
+            out,
+            "level",
+            Some(role),
+            -d,
+            "stops",
+            d / sd.hypot(SEEN_STOPS),
+            format!("Power of the {role} {} by {:.1} stops.", if d > 0.0 { "down" } else { "up" }, d.abs()),
+        );
+    }
+    out.lights.push(LightDifference {
+        role: role.into(),
+        d_azimuth_deg: Some(az),
+        d_elevation_deg: Some(el),
+        direction_deg: Some(deg),
+        direction_sd_deg: sd,
+        d_angular_size_ratio: size,
+        d_level_stops: level.map(|l| l.0),
+        only_in: None,
+    });
+}
+
+/// Lights that only one picture has.
+fn alone(out: &mut Comparison, a: &[Light], b: &[Light], matched: &[(usize, usize)]) {
+    let missing = (0..a.len()).filter(|i| !matched.iter().any(|m| m.0 == *i)).map(|i| (&a[i], "reference"));
+    let added = (0..b.len()).filter(|j| !matched.iter().any(|m| m.1 == *j)).map(|j| (&b[j], "take"));
+    for (l, only) in missing.chain(added) {
+        let level = l.level_stops.unwrap_or(-3.0);
+        // a faint light is easily missed in one of the two
+        let off = (level + 5.0).max(0.0) * if l.evidence.len() > 1 { 2.0 } else { 1.0 };
+        let (kind, says) = if only == "reference" {
+            (
+                "add",
+                format!(
+                    "The reference has a {} from {:.0}° round, {:.0}° up at {} stops that the take lacks: add it.",
+                    l.role,
+                    l.azimuth_deg,
+                    l.elevation_deg,
+                    signed(level, 1)
+                ),
+            )
+        } else {
+            (
+                "remove",
+                format!(
+                    "The take has a {} from {:.0}° round, {:.0}° up at {} stops that the reference lacks: take it away or flag it.",
+                    l.role,
+                    l.azimuth_deg,
+                    l.elevation_deg,
+                    signed(level, 1)
+                ),
+            )
+        };
+        push(out, kind, Some(&l.role), level, "stops", off, says);
+        out.lights.push(LightDifference {
+            role: l.role.clone(),
+            d_azimuth_deg: None,
+            d_elevation_deg: None,
+            direction_deg: None,
+            direction_sd_deg: l.direction_sd_deg,
+            d_angular_size_ratio: None,
+            d_level_stops: None,
+            only_in: Some(only.into()),
+        });
+    }
+}
