@@ -68,7 +68,7 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
         <div class="line">
           <span class="letter" aria-hidden="true">{{ letter(i) }}</span>
           <span class="share" :style="{ '--p': c.probability }" :title="`${Math.round(100 * c.probability)} %`"><span class="figure">{{ Math.round(100 * c.probability) }} %</span></span>
-          <button type="button" class="btn btn-sm btn-go" :data-test="`take-${i}`" :aria-label="`Put ${letter(i)} on the stage`" @click="emit('take', c.set)">Put on stage</button>
+          <button type="button" class="btn btn-sm btn-go" :data-test="`take-${i}`" :aria-label="`Put on stage: ${letter(i)}`" @click="emit('take', c.set)">Put on stage</button>
         </div>
         <ul class="lights"><li v-for="l in c.lights" :key="l">{{ l }}</li></ul>
         <p v-for="a in c.against" :key="a" class="quiet small m-0">Against: {{ a }}.</p>
