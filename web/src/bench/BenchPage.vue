@@ -126,7 +126,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
             <tr v-for="r in results" :key="r.name">
               <th scope="row">{{ r.name }}</th>
               <td class="figure" data-test="result">{{ full(r.value, r.unit) }}</td>
-              <td class="figure quiet">{{ r.sd > 0 && show(r.sd, r.unit) !== '0' && Number(show(r.sd, r.unit)) !== 0 ? `± ${show(r.sd, r.unit === 's' ? 'number' : r.unit)}` : '' }}</td>
+              <td class="figure quiet">{{ r.sd > 1e-6 * Math.abs(r.value) && show(r.sd, r.unit) !== '0' && Number(show(r.sd, r.unit)) !== 0 ? `± ${show(r.sd, r.unit === 's' ? 'number' : r.unit)}` : '' }}</td>
             </tr>
           </tbody>
         </table>

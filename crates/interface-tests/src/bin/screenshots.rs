@@ -54,6 +54,7 @@ async fn main() -> anyhow::Result<()> {
             second_step(&b).await?;
         }
         if name == "ways" {
+            b.wait("separating-test").await?;
             b.page
                 .execute("document.querySelector('[data-test=candidate]').scrollIntoView({ block: 'center' })", vec![])
                 .await?;
