@@ -55,9 +55,8 @@ async fn main() -> anyhow::Result<()> {
         }
         if name == "ways" {
             b.wait("separating-test").await?;
-            b.page
-                .execute("document.querySelector('[data-test=candidate]').scrollIntoView({ block: 'center' })", vec![])
-                .await?;
+            b.page.execute("document.querySelector('.ways').scrollIntoView()", vec![]).await?;
+            settle().await;
         }
         b.shot(&folder.join(format!("{name}.png"))).await?;
     }
