@@ -42,15 +42,36 @@ pub struct Server {
     /// Its database.
     pub database: String,
     store: PathBuf,
+    /// Folder whose case folders are watched for takes.
+    tether: Option<PathBuf>,
     child: Option<Guarded>,
     port: u16,
     demo: bool,
 }
 
 impl Server {
+    /// As [`Server::start`], with a folder that is watched for takes.
+    pub async fn start_watching(name: &str, demo: bool) -> anyhow::Result<Server> {
+        let folder = std::env::temp_dir().join(format!("slantcast-tether-{name}-{}", std::process::id()));
+        let _ = std::fs::remove_dir_all(&folder);
+        std::fs::create_dir_all(&folder)?;
+        Server::with(name, demo, Some(folder)).await
+    }
+
+    /// The one folder of a case that is watched.
+    pub fn watched_case_folder(&self) -> anyhow::Result<PathBuf> {
+        let root = self.tether.as_deref().context("nothing is watched")?;
+        let first = std::fs::read_dir(root)?.filter_map(Result::ok).map(|e| e.path()).find(|p| p.is_dir());
+        first.context("no case is watched yet")
+    }
+
     /// Makes a database `name` on the test cluster and serves from it. `./check` says where the
     /// cluster is.
     pub async fn start(name: &str, demo: bool) -> anyhow::Result<Server> {
+        Server::with(name, demo, None).await
+    }
+
+    async fn with(name: &str, demo: bool, tether: Option<PathBuf>) -> anyhow::Result<Server> {
         let cluster = std::env::var("SLANTCAST_TEST_DATABASE")
             .context("SLANTCAST_TEST_DATABASE is not set: run the tests by ./check")?;
         let name = format!("{name}_{}", std::process::id());
@@ -66,6 +87,7 @@ impl Server {
             base: format!("http://127.0.0.1:{port}"),
             database: format!("{cluster}/{name}"),
             store,
+            tether,
             child: None,
             port,
             demo,
@@ -88,6 +110,9 @@ impl Server {
         if self.demo {
             command.arg("--demo");
         }
+        if let Some(folder) = &self.tether {
+            command.arg("--tether").arg(folder);
+        }
         self.child = Some(Guarded::start(&mut command)?);
         let deadline = Instant::now() + Duration::from_secs(60);
         loop {
@@ -107,6 +132,9 @@ impl Drop for Server {
     fn drop(&mut self) {
         self.child = None;
         let _ = std::fs::remove_dir_all(&self.store);
+        if let Some(folder) = &self.tether {
+            let _ = std::fs::remove_dir_all(folder);
+        }
     }
 }
 
@@ -276,6 +304,15 @@ impl Browser {
     pub async fn console_errors(&self) -> anyhow::Result<Vec<String>> {
         let log = self.page.browser_log().await?;
         Ok(log.into_iter().filter(|l| l.level == "SEVERE").map(|l| l.message).collect())
+    }
+
+    /// Takes a picture with the simulated camera in Takes, and waits until it is the take of that number and was compared.
+    pub async fn shoot_take(&self, number: usize) -> anyhow::Result<()> {
+        self.wait("shoot").await?.send_keys(Key::Enter + "").await?;
+        self.css_within(&format!("[data-test=take-{number}]"), 60).await?;
+        self.text_when("take-details", |t| t.contains(&format!("Take {number}"))).await?;
+        self.css_within("[data-test=next-move]", 60).await?;
+        Ok(())
     }
 
     /// Saves a PNG of the window.

@@ -77,6 +77,21 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::POST, format!("/api/frames/{frame}/find"), json!({}), true),
         (Method::PATCH, format!("/api/frames/{frame}"), json!({"role": "take"}), true),
         (Method::DELETE, format!("/api/frames/{frame}"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/compare"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/carry-over"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/take-up"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/alignment"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/difference"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/next"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/make"), json!({"index": 0}), true),
+        (Method::POST, format!("/api/frames/{frame}/go-on"), Value::Null, true),
+        (Method::PUT, format!("/api/frames/{frame}/link"), json!({"version": 0, "note": "stolen"}), true),
+        (Method::POST, format!("/api/frames/{frame}/accept"), json!({"version": 0, "title": "stolen"}), true),
+        (Method::GET, format!("/api/cases/{case}/takes"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/takes/table"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/folder"), Value::Null, true),
+        (Method::POST, format!("/api/cases/{case}/shoot"), Value::Null, true),
+        (Method::GET, format!("/api/recipes?like_frame={frame}"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/shots"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/calibration"), json!({"frames": [frame]}), true),
         (Method::DELETE, format!("/api/cases/{case}/calibration"), Value::Null, true),
@@ -436,5 +451,100 @@ async fn a_case_keeps_frames_of_a_film_and_its_camera_s_curve() -> Result<()> {
     let back = pictures::decode(&back.bytes().await?, pictures::Limits::default())?;
     assert!((f64::from(back.photo.rgb(3, 1)[2]) - 4.6).abs() < 1e-5);
     send(&me, &server, Method::DELETE, &format!("/api/frames/{id}"), &Value::Null).await?.error_for_status()?;
+    Ok(())
+}
+
+/// A take's upload, as several people would send it at once.
+async fn take(c: &Client, server: &Server, case: &str, name: &str, bytes: Vec<u8>) -> Result<String> {
+    let part = reqwest::multipart::Part::bytes(bytes).file_name(name.to_owned());
+    let form = reqwest::multipart::Form::new().text("role", "take").part("file", part);
+    let r = c.post(format!("{}/api/cases/{case}/frames", server.base)).multipart(form).send().await?;
+    assert_eq!(r.status(), StatusCode::CREATED);
+    let v: Value = r.json().await?;
+    Ok(v["id"].as_str().unwrap_or_default().to_owned())
+}
+
+#[tokio::test]
+async fn takes_of_two_people_at_once_are_all_in_the_chain() -> Result<()> {
+    let server = Server::start("sc_chain", true).await?;
+    let tomek = person(&server, "tomek@puppets.example").await?;
+    let again = person(&server, "tomek@puppets.example").await?;
+    let cases = get(&tomek, &server, "/api/cases").await?;
+    let case =
+        cases.as_array().and_then(|l| l.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains("two balls"))));
+    let case = case.and_then(|c| c["id"].as_str()).unwrap_or_default().to_owned();
+    let picture = std::fs::read(root().join("crates/server/demo/probes.jpg"))?;
+
+    // four at once from two sessions: each is taken up, none is lost
+    let one = async |c: &Client, k: usize| -> Result<String> {
+        let id = take(c, &server, &case, &format!("take-{k}.jpg"), picture.clone()).await?;
+        let r = send(c, &server, Method::POST, &format!("/api/frames/{id}/take-up"), &Value::Null).await?;
+        assert_eq!(r.status(), StatusCode::OK, "{}", r.text().await?);
+        Ok(id)
+    };
+    let (a, b, c, d) = tokio::join!(one(&tomek, 1), one(&again, 2), one(&tomek, 3), one(&again, 4));
+    let ids = [a?, b?, c?, d?];
+    let chain = get(&tomek, &server, &format!("/api/cases/{case}/takes")).await?;
+    let takes = chain["takes"].as_array().cloned().unwrap_or_default();
+    assert_eq!(takes.len(), 4);
+    for t in &takes {
+        assert!(t["version"].as_i64().is_some_and(|v| v > 0), "{t}");
+        assert!(ids.iter().any(|i| Some(i.as_str()) == t["frame"].as_str()));
+        // the reference itself: nothing differs
+        assert_eq!(t["differs"], 0, "{t}");
+    }
+    assert!(ids.iter().any(|i| Some(i.as_str()) == chain["tip"].as_str()));
+
+    // its map of differences is a picture, its alignment is exact
+    let id = &ids[0];
+    let lies = get(&tomek, &server, &format!("/api/frames/{id}/alignment")).await?;
+    assert!(lies["alignment"]["agreement"].as_f64().is_some_and(|a| a > 0.99), "{lies}");
+    assert!(lies["exposure_stops"].as_f64().is_some_and(|m| m.abs() < 0.01));
+    let map = tomek.get(format!("{}/api/frames/{id}/difference?matched=true", server.base)).send().await?;
+    assert_eq!(map.headers()["content-type"], "image/png");
+
+    // an edit on an old version is told with both versions
+    let edit = |version: i64, note: &str| json!({"version": version, "note": note});
+    let path = format!("/api/frames/{id}/link");
+    let now: Value = send(&tomek, &server, Method::PUT, &path, &edit(1, "first")).await?.json().await?;
+    assert_eq!((now["version"].as_i64(), now["link"]["note"].as_str()), (Some(2), Some("first")));
+    let stale = send(&again, &server, Method::PUT, &path, &edit(1, "second")).await?;
+    assert_eq!(stale.status(), StatusCode::CONFLICT);
+    assert_eq!(problem(stale).await?["current"]["link"]["note"], "first");
+
+    // another subject, a mirrored picture, a half: a sentence, and the picture stays
+    let shoe = std::fs::read(root().join("crates/server/demo/seven-mile-shoe.jpg"))?;
+    let other = take(&tomek, &server, &case, "shoe.jpg", shoe).await?;
+    let r: Value = send(&tomek, &server, Method::POST, &format!("/api/frames/{other}/take-up"), &Value::Null)
+        .await?
+        .json()
+        .await?;
+    assert_eq!(r["by_picture"], false, "{r}");
+    assert!(r["says"].as_str().is_some_and(|s| s.contains("does not show")), "{r}");
+
+    // accepted, found by its light and not by another, set again; nobody else sees it
+    let accept = json!({"version": 2, "title": "Two balls", "left": [], "tags": ["probe"]});
+    let r = send(&tomek, &server, Method::POST, &format!("/api/frames/{id}/accept"), &accept).await?;
+    assert_eq!(r.status(), StatusCode::CREATED, "{}", r.text().await?);
+    let slant = get(&tomek, &server, &format!("/api/cases/{case}/takes")).await?["takes"][0]["slant"]
+        .as_str()
+        .unwrap_or_default()
+        .to_owned();
+    let found = |q: &str| {
+        let url = reqwest::Url::parse_with_params(&format!("{}/api/recipes", server.base), &[("slant", q)]);
+        let c = tomek.clone();
+        async move { Ok::<Value, anyhow::Error>(c.get(url?).send().await?.error_for_status()?.json().await?) }
+    };
+    assert_eq!(found(&slant).await?.as_array().map(Vec::len), Some(1));
+    assert_eq!(found("key R170/-50 o2").await?.as_array().map(Vec::len), Some(0));
+    let ilse = person(&server, "ilse@puppets.example").await?;
+    assert_eq!(get(&ilse, &server, "/api/recipes").await?.as_array().map(Vec::len), Some(0));
+    let recipe = found(&slant).await?[0]["id"].as_str().unwrap_or_default().to_owned();
+    let path = format!("/api/recipes/{recipe}/set-again");
+    assert_eq!(
+        send(&ilse, &server, Method::POST, &path, &json!({"case_id": case})).await?.status(),
+        StatusCode::NOT_FOUND
+    );
+    assert_eq!(send(&tomek, &server, Method::POST, &path, &json!({"case_id": case})).await?.status(), StatusCode::OK);
     Ok(())
 }

@@ -3,7 +3,8 @@
 //! Light is drawn, not gear: each source as the outline of its bright face, its cone to the subject,
 //! boards as lines, flags as thick ones, the frame as two thin lines, distances along the floor and heights.
 
-use crate::geometry::Vec3;
+use crate::cables::{outlet, walkway};
+use crate::geometry::{Vec3, upright};
 use crate::meter::{LightMeter, SetMeter};
 use crate::set::LightSet;
 use crate::units::Metres;
@@ -13,6 +14,9 @@ use std::fmt::Write;
 const VIEW: (f64, f64) = (620.0, 560.0);
 /// Pixels above the views for the title.
 const HEAD: f64 = 84.0;
+
+/// A lamp turned away from the subject by less than this is aimed at it.
+const FEATHERED_DEG: f64 = 3.0;
 
 /// Which way the set is looked at.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -42,7 +46,8 @@ pub enum Lengths {
     Feet,
 }
 
-fn length(m: f64, unit: Lengths) -> String {
+/// A length as people write it.
+pub fn length(m: f64, unit: Lengths) -> String {
     match unit {
         Lengths::Metres => format!("{m:.2} m"),
         Lengths::Feet => {
@@ -60,8 +65,7 @@ fn escape(text: &str) -> String {
 fn sheet(at: [f64; 3], aim: [f64; 3], w: f64, h: f64) -> Vec<Vec3> {
     let c = Vec3::from(at);
     let n = (Vec3::from(aim) - c).try_normalize(1e-9).unwrap_or_else(Vec3::z);
-    let u = Vec3::new(n.z, 0.0, -n.x).try_normalize(1e-6).unwrap_or_else(Vec3::x);
-    let v = n.cross(&u);
+    let (u, v) = upright(&n);
     [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)]
         .map(|(a, b)| c + u * (a * w / 2.0) + v * (b * h / 2.0))
         .to_vec()
@@ -97,13 +101,17 @@ pub fn svg(set: &LightSet, meter: &SetMeter, title: &str, unit: Lengths) -> Stri
 }
 
 fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, unit: Lengths) {
-    let floor =
-        set.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]).reduce(f64::max).unwrap_or(1.25);
+    let floor = set.floor_m();
     let camera = Vec3::from(set.camera.position_m);
-    let lights: Vec<&LightMeter> = meter.lights.iter().filter(|l| !l.off).collect();
+    let lights: Vec<(&LightMeter, Vec3)> =
+        meter.lights.iter().zip(&set.lights).filter(|l| !l.0.off).map(|(m, l)| (m, Vec3::from(l.aim_m))).collect();
     let mut all = vec![Vec3::zeros(), camera];
+    if v == View::Plan && !meter.cables.is_empty() {
+        let [x, z] = outlet(set);
+        all.push(Vec3::new(x, 0.0, z));
+    }
     all.extend(
-        lights.iter().flat_map(|l| l.outline_m.iter().map(|p| Vec3::from(*p)).chain([Vec3::from(l.position_m)])),
+        lights.iter().flat_map(|(l, _)| l.outline_m.iter().map(|p| Vec3::from(*p)).chain([Vec3::from(l.position_m)])),
     );
     all.extend(set.boards.iter().flat_map(|b| sheet(b.position_m, b.aim_m, b.width_m, b.height_m)));
     all.extend(set.flags.iter().flat_map(|b| sheet(b.position_m, b.aim_m, b.width_m, b.height_m)));
@@ -185,7 +193,10 @@ fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, 
             a[0], a[1], b[0], b[1]
         );
     }
-    for l in &lights {
+    if v == View::Plan {
+        on_the_floor(out, set, meter, &at, unit);
+    }
+    for (l, aimed) in &lights {
         let (fill, line) = colours(&l.name);
         let corners: Vec<Vec3> = l.outline_m.iter().map(|p| Vec3::from(*p)).collect();
         let face = Vec3::from(l.face_m);
@@ -216,8 +227,24 @@ fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, 
                 points(&[lamp, face])
             );
         }
+        // where it points, if not at the subject
+        if l.feather_deg > FEATHERED_DEG {
+            let _ = write!(
+                out,
+                "<polyline points=\"{}\" stroke=\"{line}\" stroke-dasharray=\"9 4\" fill=\"none\"/>",
+                points(&[face, *aimed])
+            );
+        }
         let p = spot(&face);
         let text = match v {
+            View::Plan if l.feather_deg > FEATHERED_DEG => {
+                format!(
+                    "{} {} on the floor, feathered {:.0}°",
+                    l.name,
+                    length(face.x.hypot(face.z), unit),
+                    l.feather_deg
+                )
+            }
             View::Plan => format!("{} {} on the floor", l.name, length(face.x.hypot(face.z), unit)),
             View::Side => {
                 format!("{} {} up, face {} away", l.name, length(face.y + floor, unit), length(l.distance_m, unit))
@@ -257,6 +284,21 @@ fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, 
         let _ =
             write!(out, "<polyline points=\"{}\" stroke=\"#000\" stroke-width=\"6\" fill=\"none\"/>", points(&ends));
     }
+    if let Some(z) = set.walls.iter().filter(|w| w.normal[2] > 0.9).map(|w| w.position_m[2]).reduce(f64::max) {
+        let (a, b) = (spot(&Vec3::zeros()), spot(&Vec3::new(0.0, 0.0, z)));
+        let _ = write!(
+            out,
+            "<line x1=\"{:.1}\" y1=\"{:.1}\" x2=\"{:.1}\" y2=\"{:.1}\" stroke=\"#777\"/>\
+             <text x=\"{:.1}\" y=\"{:.1}\" font-size=\"12\" fill=\"#444\">background {} behind</text>",
+            a[0],
+            a[1],
+            b[0],
+            b[1],
+            (a[0] + b[0]) / 2.0 + 6.0,
+            (a[1] + b[1]) / 2.0 + 14.0,
+            length(-z, unit)
+        );
+    }
     let (s, c) = (spot(&Vec3::zeros()), spot(&camera));
     let _ = write!(
         out,
@@ -272,4 +314,38 @@ fn view(out: &mut String, set: &LightSet, meter: &SetMeter, v: View, left: f64, 
         c[1] + 5.0,
         length(camera.norm(), unit)
     );
+}
+
+/// The walkway that is kept free and the cables round it.
+fn on_the_floor(out: &mut String, set: &LightSet, meter: &SetMeter, at: &dyn Fn([f64; 2]) -> [f64; 2], unit: Lengths) {
+    let line = |list: &[[f64; 2]]| {
+        list.iter().map(|p| at(*p)).map(|p| format!("{:.1},{:.1}", p[0], p[1])).collect::<Vec<_>>().join(" ")
+    };
+    let _ = write!(
+        out,
+        "<polygon points=\"{}\" fill=\"none\" stroke=\"#b5b5b5\" stroke-dasharray=\"2 5\"/>",
+        line(&walkway(set))
+    );
+    for c in &meter.cables {
+        let _ = write!(
+            out,
+            "<polyline points=\"{}\" fill=\"none\" stroke=\"#333\" stroke-width=\"1.4\" stroke-dasharray=\"1 3\"/>",
+            line(&c.path_m)
+        );
+    }
+    if !meter.cables.is_empty() {
+        let p = at(outlet(set));
+        let _ = write!(
+            out,
+            "<text x=\"{:.1}\" y=\"{:.1}\" font-size=\"12\">outlet; {}</text>",
+            p[0] + 4.0,
+            p[1],
+            meter
+                .cables
+                .iter()
+                .map(|c| format!("{} {}", escape(&c.light), length(c.length_m, unit)))
+                .collect::<Vec<_>>()
+                .join(", ")
+        );
+    }
 }

@@ -53,6 +53,11 @@ pub fn clock_of(dx: f64, dy: f64) -> f64 {
     if c <= 0.0 { c + 12.0 } else { c }
 }
 
+/// A difference of azimuths the short way round, degrees in -180..180.
+pub fn wrapped_deg(d: f64) -> f64 {
+    (d + 180.0).rem_euclid(360.0) - 180.0
+}
+
 /// Angle in radians between two vectors; stable near 0 and pi.
 pub fn angle_between(a: &Vec3, b: &Vec3) -> f64 {
     a.cross(b).norm().atan2(a.dot(b))
@@ -70,6 +75,13 @@ pub fn solid_angle_of_angular_size(a: f64) -> f64 {
     4.0 * PI * (a / 4.0).sin().powi(2)
 }
 
+/// Level and upright axes of a face that looks along `n` (unit): right-handed with it; x where it looks straight
+/// up or down.
+pub fn upright(n: &Vec3) -> (Vec3, Vec3) {
+    let u = Vec3::new(n.z, 0.0, -n.x).try_normalize(0.04).unwrap_or_else(Vec3::x);
+    (u, n.cross(&u).normalize())
+}
+
 /// Two unit vectors that complete `n` (unit) to a right-handed frame.
 /// Duff et al. 2017, "Building an orthonormal basis, revisited".
 pub fn tangent_frame(n: &Vec3) -> (Vec3, Vec3) {
@@ -85,14 +97,7 @@ pub fn tangent_frame(n: &Vec3) -> (Vec3, Vec3) {
 pub fn shape_of_directions(directions: &[Vec3]) -> Option<(f64, f64)> {
     let sum: Vec3 = directions.iter().sum();
     let centre = sum.try_normalize(1e-9)?;
-    // upright where that is defined
-    let flat = Vec3::new(centre.z, 0.0, -centre.x);
-    let (east, up) = if flat.norm() > 0.1 {
-        let e = flat.normalize();
-        (e, centre.cross(&e))
-    } else {
-        tangent_frame(&centre)
-    };
+    let (east, up) = upright(&centre);
     let angle = |d: &Vec3, axis: &Vec3| d.dot(axis).atan2(d.dot(&centre));
     let hull = convex_hull(directions.iter().map(|d| [angle(d, &east), angle(d, &up)]).collect());
     let extent = |k: usize| {

@@ -1,7 +1,7 @@
 //! A set as glTF 2.0: the camera, lights as `KHR_lights_punctual` with the size of their faces in `extras`,
 //! boards, flags and walls as rectangles.
 
-use crate::geometry::Vec3;
+use crate::geometry::{Vec3, upright};
 use crate::meter::SetMeter;
 use crate::set::LightSet;
 use base64::Engine;
@@ -15,8 +15,8 @@ fn matrix(u: &Vec3, v: &Vec3, n: &Vec3, at: &Vec3) -> Vec<f64> {
 /// Axes of a face that looks along `n`.
 fn axes(n: &Vec3) -> (Vec3, Vec3, Vec3) {
     let n = n.try_normalize(1e-9).unwrap_or_else(Vec3::z);
-    let u = Vec3::new(n.z, 0.0, -n.x).try_normalize(1e-6).unwrap_or_else(Vec3::x);
-    (u, n.cross(&u), n)
+    let (u, v) = upright(&n);
+    (u, v, n)
 }
 
 /// Writes a set. Intensities are candela that give the metered light at the reference point as a point would:

@@ -17,6 +17,7 @@
 pub mod bench;
 pub mod bracket;
 pub mod build;
+pub mod cables;
 pub mod colour;
 pub mod compare;
 pub mod critique;
@@ -45,6 +46,7 @@ pub mod sentence;
 pub mod set;
 pub mod solve;
 pub mod stage;
+pub mod takes;
 pub mod tone;
 pub mod units;
 pub mod wedge;

@@ -287,12 +287,19 @@ impl Default for Marks {
 impl Marks {
     /// The same marks on a picture `k` times as large: pixels are scaled, degrees, metres and clocks are not.
     pub fn scaled(&self, k: f64) -> Marks {
-        let mut v = serde_json::to_value(&self.marks).unwrap_or_default();
-        scale("", &mut v, k);
-        match serde_json::from_value(v) {
-            Ok(marks) => Marks { marks, ..self.clone() },
-            Err(_) => self.clone(),
-        }
+        self.mapped(&|p| [k * p[0], k * p[1]], &|_| (k, 0.0))
+    }
+
+    /// The same marks on a picture in which a point lies elsewhere. `local` gives at a point how many pixels there one
+    /// pixel here is, and the turn in degrees clockwise.
+    pub fn mapped(&self, point: &dyn Fn(Point) -> Point, local: &dyn Fn(Point) -> (f64, f64)) -> Marks {
+        let carried = |m: &Mark| {
+            let mut v = serde_json::to_value(m).ok()?;
+            let (k, turn) = first_point(&v).map_or((1.0, 0.0), local);
+            map_pixels("", &mut v, &Carry { point, k, turn });
+            serde_json::from_value(v).ok()
+        };
+        Marks { marks: self.marks.iter().map(|m| carried(m).unwrap_or_else(|| m.clone())).collect(), ..self.clone() }
     }
 
     /// Reads marks from JSON text.
@@ -485,19 +492,56 @@ fn check_kind(kind: &MarkKind) -> Result<(), String> {
     }
 }
 
-/// Multiplies the pixels in a mark by `k`.
-fn scale(name: &str, v: &mut Value, k: f64) {
+/// How one mark goes to another picture.
+struct Carry<'a> {
+    point: &'a dyn Fn(Point) -> Point,
+    /// Pixels there per pixel here.
+    k: f64,
+    /// Degrees clockwise.
+    turn: f64,
+}
+
+/// Two numbers that are a point.
+fn as_point(v: &Value) -> Option<Point> {
+    match v.as_array()?.as_slice() {
+        [x, y] => Some([x.as_f64()?, y.as_f64()?]),
+        _ => None,
+    }
+}
+
+fn first_point(v: &Value) -> Option<Point> {
+    as_point(v).or_else(|| match v {
+        Value::Array(list) => list.iter().find_map(first_point),
+        Value::Object(map) => map.values().find_map(first_point),
+        _ => None,
+    })
+}
+
+/// Points go where they lie, lengths in pixels are scaled, an ellipse's angle and the clock of a gaze are turned.
+fn map_pixels(name: &str, v: &mut Value, c: &Carry) {
+    if let Some(p) = as_point(v) {
+        *v = serde_json::json!((c.point)(p));
+        return;
+    }
     // the scale beside a shadow's edge is pixels for a metre
     let lengths = name.ends_with("_m") && name != "px_per_m";
-    let kept = name.ends_with("_deg") || lengths || name.ends_with("clock") || name == "reflectance";
+    let kept = name.ends_with("_deg") || lengths || name == "reflectance";
     match v {
-        Value::Number(n) if !kept => {
-            if let Some(x) = n.as_f64() {
-                *v = Value::from(x * k);
+        Value::Number(n) => {
+            let Some(x) = n.as_f64() else { return };
+            if c.turn == 0.0 && (kept || name.ends_with("clock")) {
+                return;
+            }
+            if name == "angle_deg" {
+                *v = Value::from((x + c.turn).rem_euclid(360.0));
+            } else if name.ends_with("clock") {
+                *v = Value::from((x + c.turn / 30.0).rem_euclid(12.0));
+            } else if !kept {
+                *v = Value::from(x * c.k);
             }
         }
-        Value::Array(list) => list.iter_mut().for_each(|x| scale(name, x, k)),
-        Value::Object(map) => map.iter_mut().for_each(|(n, x)| scale(n, x, k)),
+        Value::Array(list) => list.iter_mut().for_each(|x| map_pixels(name, x, c)),
+        Value::Object(map) => map.iter_mut().for_each(|(n, x)| map_pixels(n, x, c)),
         _ => {}
     }
 }

@@ -1,6 +1,9 @@
 //! What a meter in a set shows. The stand-in studio fills these in; plans and build sheets use them.
 
+use crate::bench::sharp_limits;
+use crate::cables::Cable;
 use crate::geometry::{AzEl, Vec3};
+use crate::set::SetCamera;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -27,6 +30,10 @@ pub struct LightMeter {
     pub f_number: f64,
     /// The nearest third stop.
     pub nominal: f64,
+    /// The same level in every notation.
+    pub notations: Notations,
+    /// Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
+    pub feather_deg: f64,
     /// Where the lamp is.
     pub position_m: [f64; 3],
     /// Centre of the bright face that the light leaves from.
@@ -36,12 +43,72 @@ pub struct LightMeter {
 }
 
 impl LightMeter {
+    /// Where its light comes from.
+    pub fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
+
     /// Share of this light that a dome at the reference point turned to `lens` takes in:
     /// `(1 + cos) / 2` (common practice).
     pub fn dome_share(&self, lens: &Vec3) -> f64 {
-        let a = AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg };
-        (1.0 + a.vector().dot(lens)) / 2.0
+        (1.0 + self.at().vector().dot(lens)) / 2.0
     }
+}
+
+/// A level in every notation a set may have it in.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Notations {
+    /// Stops over the exposure the settings are right for.
+    pub stops: f64,
+    /// Illuminance of a continuous light at the subject.
+    pub lux: f64,
+    /// Guide number of a flash at full power, metres at ISO 100.
+    pub guide_number_m: f64,
+    /// Energy of a studio flash at full power.
+    pub joules: f64,
+}
+
+/// Depth that is sharp, metres from the lens.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SharpDepth {
+    /// Near limit.
+    pub near_m: f64,
+    /// Far limit; absent if it is infinite.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub far_m: Option<f64>,
+    /// Focal length it was worked out with.
+    pub focal_mm: f64,
+    /// Circle of confusion: the diagonal of the sensor over 1500 (common practice).
+    pub coc_mm: f64,
+    /// The set gives no focal length: a sensor 24 mm high is assumed.
+    pub assumed: bool,
+}
+
+impl SharpDepth {
+    /// For a camera focused on the subject, with its picture's width over height.
+    pub fn of(camera: &SetCamera, aspect: f64) -> SharpDepth {
+        let high = camera.sensor_height_mm.unwrap_or(24.0);
+        let focal = high / 2.0 / (camera.vfov_deg() / 2.0).to_radians().tan();
+        let coc = high * 1.0f64.hypot(aspect) / 1500.0;
+        let s = Vec3::from(camera.position_m).norm();
+        let (near, far) = sharp_limits(focal / 1000.0, camera.exposure.f_number, coc / 1000.0, s);
+        SharpDepth {
+            near_m: near,
+            far_m: far.is_finite().then_some(far),
+            focal_mm: focal,
+            coc_mm: coc,
+            assumed: camera.focal_mm.is_none(),
+        }
+    }
+}
+
+/// Ratio of the key to what lifts its shadows, in both schools.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SetRatio {
+    /// Key alone over fill alone.
+    pub key_to_fill: f64,
+    /// Key and fill together over fill alone.
+    pub key_plus_fill_to_fill: f64,
 }
 
 /// What a meter shows for a set.
@@ -60,6 +127,13 @@ pub struct SetMeter {
     pub ambient_stops: Option<f64>,
     /// The set as a slant line.
     pub slant: String,
+    /// Key against fill and room; absent without either.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ratio: Option<SetRatio>,
+    /// What is sharp at the aperture set.
+    pub sharp: SharpDepth,
+    /// Cables to the outlet.
+    pub cables: Vec<Cable>,
     /// What cannot work as it stands, in sentences.
     pub warnings: Vec<String>,
     /// Cautions that apply to it as it stands.

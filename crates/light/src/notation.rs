@@ -4,6 +4,7 @@
 //! joined by ` | `. `R` camera right, `L` camera left, `C` on the axis in front, `B` on the axis
 //! behind; azimuth 0 to 180; elevation signed; `o` full angle in degrees; level in stops, signed.
 
+use crate::geometry::AzEl;
 use std::fmt;
 
 /// One light of a slant line.
@@ -25,6 +26,13 @@ pub struct SlantLight {
     pub cct_k: Option<f64>,
     /// Free text to the end of the light.
     pub via: Option<String>,
+}
+
+impl SlantLight {
+    /// Where it comes from.
+    pub fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
 }
 
 /// A light set as one line of text.

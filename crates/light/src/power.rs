@@ -55,24 +55,29 @@ pub fn write_power(control: Control, stops: Stops, full_j: f64, full_panel: f64)
 /// `full_j`, `7.3` on a panel that shows `full_panel` at full, `-2`, `full`.
 ///
 /// # Errors
-/// One sentence if it is none of these or above full.
+/// One sentence if it is none of these, not above zero, or above full.
 pub fn read_power(control: Control, text: &str, full_j: f64, full_panel: f64) -> Result<Stops, String> {
     let t = text.trim().replace('\u{2212}', "-").replace(',', ".");
     let t = t.trim_end_matches("stops").trim();
-    let bad = || format!("power: expected such as 1/4, 1/4 + 0.3, 25 %, 200 J or -2; found \"{text}\"");
+    let bad = || {
+        format!(
+            "power: expected at most full power, such as 1/4, 1/4 + 0.3, 25 %, 200 J, or stops such as -2; found \"{text}\""
+        )
+    };
     let number = |s: &str| s.trim().parse::<f64>().ok().filter(|v| v.is_finite()).ok_or_else(bad);
-    let stops = if let Some((base, more)) = t.split_once('+').filter(|(b, _)| b.contains('/')) {
-        crate::set::power_stops(base)?.0 + number(more)?
+    let stops = if t.eq_ignore_ascii_case("full") {
+        0.0
+    } else if let Some((part, whole)) = t.split_once('/') {
+        let (whole, tenths) = whole.split_once('+').map_or((whole, Ok(0.0)), |(w, m)| (w, number(m)));
+        (number(part)? / number(whole)?).log2() + tenths?
+    } else if let Some(p) = t.strip_suffix('%') {
+        (number(p)? / 100.0).log2()
     } else if let Some(j) = t.strip_suffix(['J', 'j']) {
         (number(j)? / full_j).log2()
-    } else if control == Control::Panel && !t.contains(['/', '%', '-']) && t != "full" {
+    } else if control == Control::Panel && !t.starts_with('-') {
         number(t)? - full_panel
     } else {
-        crate::set::power_stops(t)?.0
+        number(t)?
     };
-    if stops.is_finite() && stops <= 1e-9 {
-        Ok(Stops(stops.min(0.0)))
-    } else {
-        Err(format!("power: \"{text}\" is more than full power"))
-    }
+    if stops.is_finite() && stops <= 1e-9 { Ok(Stops(stops.min(0.0))) } else { Err(bad()) }
 }

@@ -1,5 +1,6 @@
 //! What was read from one picture: the format `slant-readings/1`.
 
+use crate::geometry::AzEl;
 use crate::marks::PatchRole;
 use crate::photo::ClippedArea;
 use serde::{Deserialize, Serialize};
@@ -82,6 +83,13 @@ pub struct Light {
     /// Marks that were set aside or disagree, with the reason.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub disagreement: Vec<String>,
+}
+
+impl Light {
+    /// Where it comes from.
+    pub fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
 }
 
 /// How one light or side differs in colour from another. The file's white balance cancels.
@@ -240,6 +248,13 @@ pub struct Sighting {
     /// The same catchlight if the eye is turned the other way, when that could not be settled.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub otherwise: Option<OtherDirection>,
+}
+
+impl Sighting {
+    /// Where the light comes from.
+    pub fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
 }
 
 /// Where round the picture a light lies, if its angle from the lens cannot be told.

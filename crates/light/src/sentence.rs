@@ -1,5 +1,7 @@
 //! Readings as plain sentences.
 
+use crate::drawing::{Lengths, length};
+use crate::geometry::Vec3;
 use crate::looks::hardness;
 use crate::readings::{Light, MarkReading, Readings, Sighting};
 
@@ -53,6 +55,22 @@ pub fn direction_figures(azimuth_deg: f64, elevation_deg: f64, sd_deg: f64) -> S
 
 fn spread(sd_deg: f64) -> String {
     if sd_deg < 2.0 { format!("{:.1}°", sd_deg.max(0.1)) } else { format!("{sd_deg:.0}°") }
+}
+
+/// A place in the set in words, with `floor` the floor's depth under the reference point: `0.70 m to camera left, 0.69 m
+/// before the subject, its middle 1.90 m above the floor`.
+pub fn place_words(p: &Vec3, floor: f64, unit: Lengths) -> String {
+    let side = if p.x.abs() < 0.03 {
+        String::new()
+    } else {
+        format!("{} to camera {}, ", length(p.x.abs(), unit), if p.x > 0.0 { "right" } else { "left" })
+    };
+    let depth = if p.z.abs() < 0.03 {
+        "level with the subject".to_owned()
+    } else {
+        format!("{} {} the subject", length(p.z.abs(), unit), if p.z > 0.0 { "before" } else { "behind" })
+    };
+    format!("{side}{depth}, its middle {} above the floor", length(p.y + floor, unit))
 }
 
 /// A size a person can picture, held against things at arm's length (common practice).
@@ -197,4 +215,10 @@ pub fn summary(r: &Readings) -> Vec<String> {
         out.push(t + ".");
     }
     out
+}
+
+/// The words with a capital at their start.
+pub(crate) fn capital(words: &str) -> String {
+    let mut c = words.chars();
+    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
 }

@@ -6,6 +6,7 @@
 
 use crate::exposure::{C_FLAT, Settings};
 use crate::geometry::{AzEl, Vec3};
+use crate::power::{Control, read_power};
 use crate::units::Stops;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -44,6 +45,9 @@ pub struct LightSet {
     /// Even light from everywhere.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ambient: Option<AmbientLight>,
+    /// Where the outlet is on the floor, x and z; behind the lens to its left if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub outlet_m: Option<[f64; 2]>,
     /// Size and finish of the picture.
     #[serde(default)]
     pub picture: PictureSpec,
@@ -504,38 +508,11 @@ impl Default for PictureSpec {
     }
 }
 
-/// Stops below full power that a setting stands for: `1/4`, `25 %`, `25%`, `-2`, `full`.
-///
-/// # Errors
-/// A sentence if it is none of these or not above zero.
-pub fn power_stops(text: &str) -> Result<Stops, String> {
-    let t = text.trim();
-    let bad = || format!("power: expected a fraction such as 1/4, a percentage, or stops such as -2; found \"{text}\"");
-    let ratio = if t.eq_ignore_ascii_case("full") {
-        1.0
-    } else if let Some((a, b)) = t.split_once('/') {
-        a.trim().parse::<f64>().map_err(|_| bad())? / b.trim().parse::<f64>().map_err(|_| bad())?
-    } else if let Some(p) = t.strip_suffix('%') {
-        p.trim().parse::<f64>().map_err(|_| bad())? / 100.0
-    } else {
-        let v = t.replace('\u{2212}', "-").parse::<f64>().map_err(|_| bad())?;
-        if v > 0.0 {
-            return Err(bad());
-        }
-        v.exp2()
-    };
-    if !(ratio.is_finite() && ratio > 0.0 && ratio <= 1.0) {
-        return Err(bad());
-    }
-    Ok(Stops(ratio.log2()))
-}
-
 impl Source {
-    /// Width times height of the bright face in square metres; a window stands for itself and counts 0.
-    pub fn area_m2(&self) -> f64 {
+    /// Width and height of the bright face, metres.
+    pub fn face_m(&self) -> [f64; 2] {
         match self {
-            Source::Rectangle { width_m, height_m } => width_m * height_m,
-            Source::Window { .. } => 0.0,
+            Source::Rectangle { width_m, height_m } | Source::Window { width_m, height_m, .. } => [*width_m, *height_m],
             Source::Octagon { width_m: d }
             | Source::Disc { diameter_m: d }
             | Source::UmbrellaThrough { diameter_m: d }
@@ -543,9 +520,20 @@ impl Source {
             | Source::Dish { diameter_m: d, .. }
             | Source::Spot { diameter_m: d, .. }
             | Source::Bare { diameter_m: d }
-            | Source::Ies { diameter_m: d, .. } => d * d,
-            Source::Tube { length_m, diameter_m } => length_m * diameter_m,
+            | Source::Ies { diameter_m: d, .. } => [*d, *d],
+            Source::Tube { length_m, diameter_m } => [*length_m, *diameter_m],
         }
+    }
+
+    /// Whether it stays where the building has it.
+    pub fn is_window(&self) -> bool {
+        matches!(self, Source::Window { .. })
+    }
+
+    /// Width times height of the bright face in square metres; a window stands for itself and counts 0.
+    pub fn area_m2(&self) -> f64 {
+        let [w, h] = self.face_m();
+        if self.is_window() { 0.0 } else { w * h }
     }
 
     /// What it is, in a word or two.
@@ -602,16 +590,18 @@ impl Level {
     /// # Errors
     /// If the power setting cannot be understood.
     pub fn lux_seconds(&self, settings: &Settings, distance: f64, beam_sr: f64) -> Result<f64, String> {
-        let power = |p: &Option<String>| p.as_deref().map_or(Ok(1.0), |p| power_stops(p).map(|s| s.0.exp2()));
+        let power = |p: &Option<String>, full_j: f64| {
+            p.as_deref().map_or(Ok(1.0), |p| power_below_full(p, full_j).map(|s| s.0.exp2()))
+        };
         Ok(match self {
             Level::Stops { stops } => settings.incident_lux(C_FLAT) * settings.shutter_s * stops.exp2(),
             Level::Lux { lux } => lux * settings.shutter_s,
             // N = GN / d at ISO 100 is right exposure: H = C N^2 / 100.
             Level::Guide { guide_number_m, power: p } => {
-                C_FLAT / 100.0 * (guide_number_m / distance).powi(2) * power(p)?
+                C_FLAT / 100.0 * (guide_number_m / distance).powi(2) * power(p, f64::NAN)?
             }
             Level::Joules { joules, power: p } => {
-                joules * LUMEN_SECONDS_PER_JOULE * power(p)? / beam_sr / distance.powi(2)
+                joules * LUMEN_SECONDS_PER_JOULE * power(p, *joules)? / beam_sr / distance.powi(2)
             }
         })
     }
@@ -626,7 +616,25 @@ pub struct Parsed {
     pub unknown: Vec<String>,
 }
 
+/// Height of the reference point over the floor where a set draws no floor: a seated sitter's eyes.
+const COMMON_HEIGHT_M: f64 = 1.25;
+
 impl LightSet {
+    /// Floor below the reference point, metres: the highest wall that looks up.
+    pub fn floor_m(&self) -> f64 {
+        let floors = self.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]);
+        floors.reduce(f64::max).unwrap_or(COMMON_HEIGHT_M)
+    }
+
+    /// A direction of the lens frame, as readings have it, in the set frame.
+    pub fn from_lens(&self, a: AzEl) -> AzEl {
+        let back = Vec3::from(self.camera.position_m) - Vec3::from(self.camera.aim_m);
+        let z = back.try_normalize(1e-9).unwrap_or_else(Vec3::z);
+        let (x, y) = crate::geometry::upright(&z);
+        let v = a.vector();
+        AzEl::of(&(x * v.x + y * v.y + z * v.z))
+    }
+
     /// Parses and checks a set.
     ///
     /// # Errors
@@ -739,6 +747,9 @@ impl LightSet {
         if let Some(a) = &self.ambient {
             a.level.check().map_err(|e| format!("ambient.{e}"))?;
         }
+        if let Some([x, z]) = self.outlet_m {
+            place("outlet_m", &[x, 0.0, z])?;
+        }
         let p = &self.picture;
         range("picture.width", f64::from(p.width), 8.0, 4000.0, "pixels")?;
         range("picture.height", f64::from(p.height), 8.0, 4000.0, "pixels")?;
@@ -845,14 +856,23 @@ impl Level {
             Level::Lux { lux } => range("level.lux", *lux, 0.0, 1e9, "lux"),
             Level::Guide { guide_number_m, power } => {
                 range("level.guide_number_m", *guide_number_m, 0.1, 1000.0, "metres")?;
-                power.as_deref().map_or(Ok(()), |p| power_stops(p).map(|_| ()).map_err(|e| format!("level.{e}")))
+                power_told(power, f64::NAN)
             }
             Level::Joules { joules, power } => {
                 range("level.joules", *joules, 0.1, 1e5, "joules")?;
-                power.as_deref().map_or(Ok(()), |p| power_stops(p).map(|_| ()).map_err(|e| format!("level.{e}")))
+                power_told(power, *joules)
             }
         }
     }
+}
+
+/// A power setting of a lamp whose notation is not told; joules only of a lamp that has an energy.
+fn power_below_full(text: &str, full_j: f64) -> Result<Stops, String> {
+    read_power(Control::Stops, text, full_j, f64::NAN)
+}
+
+fn power_told(power: &Option<String>, full_j: f64) -> Result<(), String> {
+    power.as_deref().map_or(Ok(()), |p| power_below_full(p, full_j).map(|_| ()).map_err(|e| format!("level.{e}")))
 }
 
 fn range(name: &str, v: f64, lo: f64, hi: f64, unit: &str) -> Result<(), String> {

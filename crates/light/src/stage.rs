@@ -100,6 +100,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
             },
         ],
         ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None }),
+        outlet_m: None,
         picture: PictureSpec {
             width: (f64::from(width) * k).round().max(16.0) as u32,
             height: (f64::from(height) * k).round().max(16.0) as u32,
@@ -130,16 +131,16 @@ fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
     }
 }
 
-/// Height of the subject's reference point over the floor where a set has none.
-const COMMON_HEIGHT_M: f64 = 1.25;
 /// Shortest side in metres from which an even rectangle is taken for a hung sheet.
 const SHEET_M: f64 = 1.4;
 
 /// The cautions that apply to a set as it stands, switched-off lights included.
 pub fn cautions(set: &LightSet) -> Vec<String> {
-    let floor = set.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]).reduce(f64::max);
-    let floor = floor.unwrap_or(COMMON_HEIGHT_M);
+    let floor = set.floor_m();
     cautions_where(|when, limit| {
+        if when == "cable_crosses" {
+            return crate::cables::cables(set).iter().any(|c| c.crosses);
+        }
         set.lights.iter().any(|l| match when {
             "light_above_m" => l.position().y + floor > limit,
             "modifier_area_m2" => l.source.area_m2() > limit || l.scrims.iter().any(|s| s.width_m * s.height_m > limit),
@@ -220,4 +221,36 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
         return (list, centre);
     }
     (vec![plain(SubjectKind::HeadLong)], middle)
+}
+
+/// Whether a sphere lies in the cone of the frame.
+pub(crate) fn in_frame(set: &LightSet, at: &[f64; 3], radius: f64) -> bool {
+    let eye = Vec3::from(set.camera.position_m);
+    let forward = (Vec3::from(set.camera.aim_m) - eye).normalize();
+    let right = forward.cross(&Vec3::new(0.0, 1.0, 0.0)).normalize();
+    let up = right.cross(&forward);
+    let d = Vec3::from(*at) - eye;
+    let depth = d.dot(&forward);
+    if depth < 0.05 {
+        return false;
+    }
+    let half_v = (set.camera.vfov_deg() / 2.0).to_radians().tan();
+    let half_h = half_v * f64::from(set.picture.width) / f64::from(set.picture.height);
+    d.dot(&right).abs() - radius < depth * half_h && d.dot(&up).abs() - radius < depth * half_v
+}
+
+/// Boards and lamps that stand where the picture shows them.
+pub fn frame_warnings(set: &LightSet, lights: &[crate::meter::LightMeter]) -> Vec<String> {
+    let mut out = Vec::new();
+    for (n, b) in set.boards.iter().enumerate() {
+        if in_frame(set, &b.position_m, b.width_m.max(b.height_m) / 2.0) {
+            out.push(format!("Board {} stands in the frame: move it out, or come nearer with the camera.", n + 1));
+        }
+    }
+    for (l, m) in set.lights.iter().zip(lights) {
+        if !l.off && in_frame(set, &m.face_m, l.source.area_m2().sqrt() / 2.0) {
+            out.push(format!("{}: it stands in the frame.", l.name));
+        }
+    }
+    out
 }

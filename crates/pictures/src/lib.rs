@@ -6,14 +6,18 @@
 
 mod decode;
 mod facts;
+mod paper;
 mod preview;
 mod stops_map;
 mod strip;
 
 pub use decode::{Decoded, Limits, decode};
 pub use facts::Facts;
+pub use paper::{pdf_of_svg, png_of_svg};
 pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
-pub use stops_map::{MAP_STEP, MAP_STOPS, map_colour, stops_map};
+pub use stops_map::{
+    DIFFERENCE_STEP, DIFFERENCE_STOPS, MAP_STEP, MAP_STOPS, difference_colour, difference_map, map_colour, stops_map,
+};
 pub use strip::{storable, without_location};
 
 /// Why a file was not taken. The text is one sentence for the person who sent it.

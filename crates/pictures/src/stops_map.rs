@@ -50,3 +50,49 @@ pub fn stops_map(photo: &Photo, side: u32) -> Result<Vec<u8>, Refusal> {
     }
     encode_png(w, h, out)
 }
+
+/// Stops between which the map of differences has colours; beyond, the last colour stands.
+pub const DIFFERENCE_STOPS: [f64; 2] = [-2.0, 2.0];
+/// Step of that map in stops.
+pub const DIFFERENCE_STEP: f64 = 0.25;
+/// Where nothing can be told.
+const UNTOLD: [[u8; 3]; 2] = [[96, 96, 96], [120, 120, 120]];
+
+/// Colour of a difference: quarter-stop steps of the open diverging map purple to orange (Brewer), which reads alike for
+/// colour-blind people; the middle is light and has no tint.
+pub fn difference_colour(stops: f64) -> [u8; 3] {
+    let [low, high] = DIFFERENCE_STOPS;
+    // steps stand about zero: no difference has a step of its own
+    let k = (stops / DIFFERENCE_STEP).round() * DIFFERENCE_STEP;
+    let c = colorous::PURPLE_ORANGE.eval_continuous(((k - low) / (high - low)).clamp(0.0, 1.0));
+    [c.r, c.g, c.b]
+}
+
+/// PNG of a map of differences; what cannot be told is hatched grey.
+///
+/// # Errors
+/// [`Refusal::Damaged`] if encoding fails.
+pub fn difference_map(map: &light::compare::DifferenceMap) -> Result<Vec<u8>, Refusal> {
+    let mut out = Vec::with_capacity(3 * map.stops.len());
+    for (i, s) in map.stops.iter().enumerate() {
+        let (x, y) = (i as u32 % map.width, i as u32 / map.width);
+        out.extend(if s.is_finite() { difference_colour(f64::from(*s)) } else { UNTOLD[usize::from((x + y) % 6 < 2)] });
+    }
+    encode_png(map.width, map.height, out)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn brighter_is_orange_darker_is_purple_and_alike_has_no_tint() {
+        let [r, _, b] = difference_colour(1.5);
+        assert!(r > b, "brighter is warm");
+        let [r, _, b] = difference_colour(-1.5);
+        assert!(b > r, "darker is purple");
+        let c = difference_colour(0.05);
+        assert!(c.iter().max().zip(c.iter().min()).is_some_and(|(a, b)| a - b < 12), "{c:?}");
+        assert_eq!(difference_colour(9.0), difference_colour(2.0));
+    }
+}

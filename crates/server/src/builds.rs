@@ -6,7 +6,7 @@ use crate::cases::must_own;
 use crate::kit::kit_of;
 use crate::problem::{Answer, Body, Problem};
 use crate::sets::newest_set;
-use crate::versioned::{Table, add, newest};
+use crate::versioned::{BUILDS, add, newest};
 use axum::Json;
 use axum::extract::{Path, State};
 use light::build::{BuildLog, BuildPlan, build};
@@ -51,7 +51,7 @@ async fn view(app: &App, me: Uuid, case: Uuid, version: i64, log: BuildLog) -> A
 }
 
 async fn latest(app: &App, me: Uuid, case: Uuid) -> Answer<BuildView> {
-    let (version, log) = newest(app, Table::Builds, case).await?.unwrap_or_default();
+    let (version, log) = newest(app, BUILDS, case).await?.unwrap_or_default();
     view(app, me, case, version, log).await
 }
 
@@ -74,7 +74,7 @@ async fn save_build(
 ) -> Answer<Json<BuildView>> {
     must_own(&app, me.id, case).await?;
     edit.log.check().map_err(Problem::bad)?;
-    if !add(&app, Table::Builds, case, me.id, edit.version, &edit.log).await? {
+    if !add(&app, BUILDS, case, me.id, edit.version, &edit.log).await? {
         let now = latest(&app, me.id, case).await?;
         return Err(Problem::stale("build", serde_json::to_value(&now).map_err(Problem::internal)?));
     }

@@ -61,6 +61,10 @@ async fn put(app: &App, case: Uuid, calibration: Option<&Calibration>) -> Answer
         .bind(calibration.map(Jsonb))
         .execute(&mut *tx)
         .await?;
+    sqlx::query("delete from comparisons where frame_id in (select id from frames where case_id = $1)")
+        .bind(case)
+        .execute(&mut *tx)
+        .await?;
     sqlx::query("delete from readings where frame_id in (select id from frames where case_id = $1)")
         .bind(case)
         .execute(&mut *tx)

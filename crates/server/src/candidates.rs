@@ -7,7 +7,7 @@ use crate::kit::kit_of;
 use crate::plans::reference;
 use crate::problem::{Answer, Body, Problem};
 use crate::sets::staged;
-use crate::versioned::{Table, add, newest};
+use crate::versioned::{OUTCOMES, add, newest};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use light::kit::{Kit, catalogue};
@@ -66,33 +66,22 @@ pub struct OutcomesEdit {
     pub outcomes: BTreeMap<String, f64>,
 }
 
-fn household() -> Kit {
-    let c = catalogue().clone();
-    Kit {
-        lamps: c.lamps.into_iter().filter(|x| x.household).collect(),
-        modifiers: c.modifiers.into_iter().filter(|x| x.household || x.id == "bare-lamp").collect(),
-        sheets: c.sheets.into_iter().filter(|x| x.household).collect(),
-        boards: c.boards.into_iter().filter(|x| x.household).collect(),
-        stands: c.stands.into_iter().filter(|x| x.household).collect(),
-        ceiling_m: None,
-    }
-}
-
 async fn view(app: &App, me: Uuid, case: Uuid, of: MadeOf) -> Answer<CandidatesView> {
-    let (version, outcomes) = newest(app, Table::Outcomes, case).await?.unwrap_or_default();
-    let (now, _) = reference(app, case).await?;
-    let base = staged(app, case).await?;
+    let (version, outcomes): (i64, BTreeMap<String, f64>) = newest(app, OUTCOMES, case).await?.unwrap_or_default();
+    let reference = reference(app, case).await?;
+    let base = staged(app, case, &reference).await?;
     let mine = kit_of(app, me).await?.kit;
     let kit = match of {
-        MadeOf::Household => Kit { ceiling_m: mine.ceiling_m, ..household() },
+        MadeOf::Household => Kit { ceiling_m: mine.ceiling_m, ..Kit::household() },
         MadeOf::All => Kit { ceiling_m: mine.ceiling_m, ..catalogue().clone() },
         MadeOf::Mine => mine,
     };
-    let by: BTreeMap<String, f64> = outcomes;
-    let known = by.clone();
-    let candidates =
-        tokio::task::spawn_blocking(move || studio::candidates(&now.readings, &base, &kit, &known)).await?;
-    Ok(CandidatesView { version, outcomes: by, candidates })
+    let (candidates, outcomes) = tokio::task::spawn_blocking(move || {
+        let found = studio::candidates(&reference.marked.readings, &base, &kit, &outcomes);
+        (found, outcomes)
+    })
+    .await?;
+    Ok(CandidatesView { version, outcomes, candidates })
 }
 
 /// Sets that could have made the picture, best first, with the tests that tell them apart.
@@ -123,7 +112,7 @@ async fn save_outcomes(
     {
         return Err(Problem::bad("outcomes: expected at most 60 numbers, each under 1000"));
     }
-    if !add(&app, Table::Outcomes, case, me.id, edit.version, &edit.outcomes).await? {
+    if !add(&app, OUTCOMES, case, me.id, edit.version, &edit.outcomes).await? {
         let now = view(&app, me.id, case, q.of).await?;
         return Err(Problem::stale("test", serde_json::to_value(&now).map_err(Problem::internal)?));
     }

@@ -1,23 +1,34 @@
-//! A take against the reference of its case.
+//! A take against the reference of its case: readings, alignment, map of differences.
 
 use crate::App;
 use crate::accounts::Me;
-use crate::frames::owned;
+use crate::frames::{Owned, owned};
 use crate::marks::{MarkedFrame, calibrated, newest, put};
+use crate::plans::{Reference, reference};
 use crate::problem::{Answer, Problem};
 use axum::Json;
-use axum::extract::{Path, State};
-use light::compare::{Comparison, Pictured, compare};
-use light::marks::Marks;
-use serde::Serialize;
+use axum::body::Body as HttpBody;
+use axum::extract::{Path, Query, State};
+use axum::http::header;
+use axum::response::Response;
+use light::CORE_VERSION;
+use light::compare::{Alignment, Comparison, DifferenceMap, Pictured, compare, difference};
+use light::marks::{CameraFacts, Marks};
+use light::photo::Photo;
+use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(compare_take)).routes(routes!(carry_over))
+    OpenApiRouter::new()
+        .routes(routes!(compare_take))
+        .routes(routes!(carry_over))
+        .routes(routes!(alignment))
+        .routes(routes!(difference_map))
+        .routes(routes!(difference_scale))
 }
 
 /// A take against the reference of its case.
@@ -29,56 +40,226 @@ pub struct ComparisonView {
     pub comparison: Comparison,
 }
 
+/// The reference a take is held against.
+async fn reference_of(app: &App, take: &Owned, id: Uuid) -> Answer<Reference> {
+    let from = reference(app, take.case_id).await?;
+    if from.id == id {
+        return Err(Problem::bad("This is the reference itself: choose a take."));
+    }
+    Ok(from)
+}
+
+/// A picture as it is read, with the marks it is read by.
+struct AsRead {
+    photo: Photo,
+    marks: Marks,
+}
+
+async fn as_read(app: &App, hash: &str, frame: Uuid, marked: &MarkedFrame) -> Answer<AsRead> {
+    let marks = calibrated(app, frame, &marked.marks).await?;
+    let prepared = app.prepared(hash).await?;
+    Ok(tokio::task::spawn_blocking(move || {
+        // samples are shared: what is copied is a table
+        let photo = light::read::as_read(&prepared.photo, &marks).into_owned();
+        AsRead { photo, marks }
+    })
+    .await?)
+}
+
+/// A take against the reference, as kept or worked out now.
+pub(crate) async fn compared(app: &App, take: &Owned, id: Uuid) -> Answer<ComparisonView> {
+    let (from, b) = (reference_of(app, take, id).await?, newest(app, &take.hash, id).await?);
+    let kept: Option<Jsonb<Comparison>> = sqlx::query_scalar(
+        "select body from comparisons where frame_id = $1 and marks_version = $2 and reference_id = $3
+         and reference_version = $4 and core_version = $5",
+    )
+    .bind(id)
+    .bind(b.version)
+    .bind(from.id)
+    .bind(from.marked.version)
+    .bind(CORE_VERSION)
+    .fetch_optional(&app.pool)
+    .await?;
+    if let Some(kept) = kept {
+        return Ok(ComparisonView { reference: from.id, comparison: kept.0 });
+    }
+    let (p, q) = (as_read(app, &from.hash, from.id, &from.marked).await?, as_read(app, &take.hash, id, &b).await?);
+    let lies = app.lies(&from.hash, &take.hash).await?;
+    let (reference, versions) = (from.id, (b.version, from.marked.version));
+    let comparison = tokio::task::spawn_blocking(move || {
+        let (a, b) = (
+            Pictured { photo: &p.photo, marks: &p.marks, readings: &from.marked.readings },
+            Pictured { photo: &q.photo, marks: &q.marks, readings: &b.readings },
+        );
+        compare(a, b, &|| (*lies).clone(), &studio::stand_ins)
+    })
+    .await?;
+    sqlx::query(
+        "insert into comparisons (frame_id, marks_version, reference_id, reference_version, core_version, body)
+         values ($1, $2, $3, $4, $5, $6) on conflict do nothing",
+    )
+    .bind(id)
+    .bind(versions.0)
+    .bind(reference)
+    .bind(versions.1)
+    .bind(CORE_VERSION)
+    .bind(Jsonb(&comparison))
+    .execute(&app.pool)
+    .await?;
+    Ok(ComparisonView { reference, comparison })
+}
+
 /// Compare a frame with the newest reference of its case.
-#[utoipa::path(get, path = "/frames/{id}/compare", tag = "frames", params(("id" = Uuid, Path)),
+#[utoipa::path(get, path = "/frames/{id}/compare", tag = "takes", params(("id" = Uuid, Path)),
     responses((status = 200, body = ComparisonView), (status = 400, body = Problem), (status = 404, body = Problem)))]
 async fn compare_take(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<ComparisonView>> {
     let take = owned(&app, me.id, id).await?;
-    let row: Option<(Uuid, String)> = sqlx::query_as(
-        "select id, file_hash from frames where case_id = $1 and role = 'reference' order by created_at desc limit 1",
-    )
-    .bind(take.case_id)
-    .fetch_optional(&app.pool)
-    .await?;
-    let (reference, hash) = row.ok_or_else(|| Problem::not_found("The case has no reference picture."))?;
-    if reference == id {
-        return Err(Problem::bad("This is the reference itself: choose a take."));
-    }
-    let (a, b) = (newest(&app, &hash, reference).await?, newest(&app, &take.hash, id).await?);
-    let marks = (calibrated(&app, reference, &a.marks).await?, calibrated(&app, id, &b.marks).await?);
-    let photos = (app.prepared(&hash).await?, app.prepared(&take.hash).await?);
-    let comparison = tokio::task::spawn_blocking(move || {
-        let under =
-            |p: &light::photo::Photo, m: &light::marks::Marks| light::read::read_through(p, m).map(|e| p.under(&e));
-        let (p, q) = (under(&photos.0.photo, &marks.0), under(&photos.1.photo, &marks.1));
-        compare(
-            Pictured { photo: p.as_ref().unwrap_or(&photos.0.photo), marks: &marks.0, readings: &a.readings },
-            Pictured { photo: q.as_ref().unwrap_or(&photos.1.photo), marks: &marks.1, readings: &b.readings },
-        )
-    })
-    .await?;
-    Ok(Json(ComparisonView { reference, comparison }))
+    compared(&app, &take, id).await.map(Json)
 }
 
-/// Lay the reference's marks over a take, scaled to its size; they replace the take's own as a new version.
-#[utoipa::path(post, path = "/frames/{id}/carry-over", tag = "frames", params(("id" = Uuid, Path)),
-    responses((status = 200, body = MarkedFrame), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
-async fn carry_over(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
-    let take = owned(&app, me.id, id).await?;
-    let row: Option<(Uuid, String, Jsonb<pictures::Facts>)> = sqlx::query_as(
-        "select id, file_hash, facts from frames where case_id = $1 and role = 'reference' order by created_at desc limit 1",
-    )
-    .bind(take.case_id)
-    .fetch_optional(&app.pool)
-    .await?;
-    let (reference, hash, facts) = row.ok_or_else(|| Problem::not_found("The case has no reference picture."))?;
-    if reference == id {
-        return Err(Problem::bad("This is the reference itself: choose a take."));
+/// Marks laid over a take.
+#[derive(Serialize, ToSchema)]
+pub struct Carried {
+    /// The marks as they now are, with their reading.
+    pub marked: MarkedFrame,
+    /// Laid over by what the pictures show; else by their size alone.
+    pub by_picture: bool,
+    /// How it went, in a sentence.
+    pub says: String,
+}
+
+/// Lays the reference's marks over a take.
+pub(crate) async fn carry(app: &App, author: Uuid, take: &Owned, id: Uuid) -> Answer<Carried> {
+    let theirs = reference_of(app, take, id).await?;
+    let mine = newest(app, &take.hash, id).await?;
+    let found = app.lies(&theirs.hash, &take.hash).await?;
+    let size = {
+        let p = app.prepared(&take.hash).await?;
+        (p.photo.width(), p.photo.height())
+    };
+    let (by_picture, says, lies) = match (*found).clone() {
+        Ok(a) => (true, format!("Laid over by the picture. {}", a.says()), a),
+        Err(e) => (
+            false,
+            format!("{e} They are laid over by the size of the picture: correct them in Read."),
+            Alignment::of_sizes((theirs.facts.width, theirs.facts.height), size),
+        ),
+    };
+    let mut marks = lies.carry(&theirs.marked.marks);
+    // the lens of the reference, longer or shorter as things are larger or smaller, unless the file tells its own
+    let lens = mine.marks.camera.as_ref().and_then(|c| c.vfov_deg);
+    let of_reference = theirs.marked.marks.camera.as_ref().and_then(|c| c.vfov_deg);
+    let seen = of_reference.map(|v| {
+        let focal = f64::from(theirs.facts.height) / 2.0 / (v.to_radians() / 2.0).tan()
+            * lies.local([f64::from(theirs.facts.width) / 2.0, f64::from(theirs.facts.height) / 2.0]).0;
+        2.0 * (f64::from(size.1) / 2.0 / focal).atan().to_degrees()
+    });
+    if let Some(v) = lens.or(seen) {
+        marks.camera.get_or_insert_with(CameraFacts::default).vfov_deg = Some(v);
     }
-    let theirs = newest(&app, &hash, reference).await?;
-    let mine = newest(&app, &take.hash, id).await?;
-    let width: f64 = app.prepared(&take.hash).await?.photo.width().into();
-    let scaled = theirs.marks.scaled(width / f64::from(facts.0.width));
-    let marks = Marks { exposure: mine.marks.exposure, encoding: mine.marks.encoding, ..scaled };
-    put(&app, me.id, &take, id, mine.version, marks).await.map(Json)
+    let marks = Marks { exposure: mine.marks.exposure, encoding: mine.marks.encoding, ..marks };
+    let marked = put(app, author, take, id, mine.version, marks).await?;
+    Ok(Carried { marked, by_picture, says })
+}
+
+/// Lay the reference's marks over a take, by what both pictures show; they replace the take's own as a new version.
+#[utoipa::path(post, path = "/frames/{id}/carry-over", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Carried), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn carry_over(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Carried>> {
+    let take = owned(&app, me.id, id).await?;
+    carry(&app, me.id, &take, id).await.map(Json)
+}
+
+/// How a take lies against its reference.
+#[derive(Default, Serialize, ToSchema)]
+pub struct AlignmentView {
+    /// Where the reference lies in it; absent if that cannot be told.
+    pub alignment: Option<Alignment>,
+    /// Homography from take pixels to reference pixels, row by row.
+    pub back: Option<[f64; 9]>,
+    /// Why not, if so.
+    pub problem: Option<String>,
+    /// How it went, in a sentence.
+    pub says: String,
+    /// Stops that exposure would take away: as compared, or else the median of the map.
+    pub exposure_stops: f64,
+    /// Share of the reference whose difference can be told.
+    pub told: f64,
+}
+
+/// Which map.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct MapOf {
+    /// Take the exposure out: what is left is not exposure.
+    #[serde(default)]
+    matched: bool,
+}
+
+/// The take over the reference in stops, with what exposure would take away.
+async fn mapped(app: &App, me: Uuid, id: Uuid) -> Answer<Result<(Alignment, DifferenceMap, f64), String>> {
+    let take = owned(app, me, id).await?;
+    let from = reference_of(app, &take, id).await?;
+    let lies = app.lies(&from.hash, &take.hash).await?;
+    let a = match &*lies {
+        Ok(a) => a.clone(),
+        Err(e) => return Ok(Err(e.clone())),
+    };
+    let exposure = compared(app, &take, id).await?.comparison.d_exposure_stops;
+    let mine = newest(app, &take.hash, id).await?;
+    let p = as_read(app, &from.hash, from.id, &from.marked).await?;
+    let q = as_read(app, &take.hash, id, &mine).await?;
+    let (map, a) = tokio::task::spawn_blocking(move || (difference(&p.photo, &q.photo, &a), a)).await?;
+    let exposure = exposure.unwrap_or(map.median_stops);
+    Ok(Ok((a, map, exposure)))
+}
+
+/// Where the reference lies in a take.
+#[utoipa::path(get, path = "/frames/{id}/alignment", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = AlignmentView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn alignment(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<AlignmentView>> {
+    Ok(Json(match mapped(&app, me.id, id).await? {
+        Ok((a, map, exposure_stops)) => AlignmentView {
+            says: a.says(),
+            back: a.back(),
+            alignment: Some(a),
+            problem: None,
+            exposure_stops,
+            told: map.told,
+        },
+        Err(e) => AlignmentView { problem: Some(e), ..AlignmentView::default() },
+    }))
+}
+
+/// The take over the reference in stops, point by point after alignment (PNG); what cannot be told is left grey and
+/// hatched.
+#[utoipa::path(get, path = "/frames/{id}/difference", tag = "takes", params(("id" = Uuid, Path), MapOf),
+    responses((status = 200, content_type = "image/png"), (status = 400, body = Problem), (status = 404, body = Problem), (status = 422, body = Problem)))]
+async fn difference_map(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Query(q): Query<MapOf>,
+) -> Answer<Response> {
+    let (_, map, exposure) = mapped(&app, me.id, id).await?.map_err(Problem::refused)?;
+    let map = map.without(if q.matched { exposure } else { 0.0 });
+    let png = pictures::difference_map(&map).map_err(|r| Problem::refused(r.to_string()))?;
+    Response::builder()
+        .header(header::CONTENT_TYPE, "image/png")
+        .header(header::CACHE_CONTROL, "private, no-cache")
+        .body(HttpBody::from(png))
+        .map_err(Problem::internal)
+}
+
+/// The colours of the map of differences, take darker to take brighter.
+#[utoipa::path(get, path = "/difference-scale", tag = "tables", responses((status = 200, body = Vec<crate::frames::ScaleStep>)))]
+async fn difference_scale() -> Json<Vec<crate::frames::ScaleStep>> {
+    let [low, high] = pictures::DIFFERENCE_STOPS;
+    let steps = ((high - low) / pictures::DIFFERENCE_STEP).round() as usize;
+    let step = |k: usize| {
+        let from_stops = low + k as f64 * pictures::DIFFERENCE_STEP;
+        let [r, g, b] = pictures::difference_colour(from_stops + 0.01);
+        crate::frames::ScaleStep { from_stops, colour: format!("#{r:02x}{g:02x}{b:02x}") }
+    };
+    Json((0..steps).map(step).collect())
 }

@@ -248,12 +248,10 @@ async fn stops_map(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> 
     let marks = crate::marks::newest(&app, &f.hash, id).await?.marks;
     let marks = crate::marks::calibrated(&app, id, &marks).await?;
     let prepared = app.prepared(&f.hash).await?;
-    let png = tokio::task::spawn_blocking(move || match light::read::read_through(&prepared.photo, &marks) {
-        Some(e) => pictures::stops_map(&prepared.photo.under(&e), 1200),
-        None => pictures::stops_map(&prepared.photo, 1200),
-    })
-    .await?
-    .map_err(|r| Problem::refused(r.to_string()))?;
+    let png =
+        tokio::task::spawn_blocking(move || pictures::stops_map(&light::read::as_read(&prepared.photo, &marks), 1200))
+            .await?
+            .map_err(|r| Problem::refused(r.to_string()))?;
     Response::builder()
         .header(header::CONTENT_TYPE, "image/png")
         .header(header::CACHE_CONTROL, "private, no-cache")

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
-use crate::versioned::{Table, add, newest};
+use crate::versioned::{KITS, add, newest};
 use axum::Json;
 use axum::extract::State;
 use axum::http::header;
@@ -64,14 +64,14 @@ pub struct SubstituteQuestion {
 
 /// The kit of a person: as saved, or a first kit.
 pub(crate) async fn kit_of(app: &App, person: Uuid) -> Answer<KitView> {
-    let saved = newest(app, Table::Kits, person).await?;
+    let saved = newest(app, KITS, person).await?;
     let (version, kit) = saved.unwrap_or_else(|| (0, Kit::starter()));
     Ok(KitView { version, kit })
 }
 
 async fn put(app: &App, person: Uuid, version: i64, kit: Kit) -> Answer<Json<KitView>> {
     kit.check().map_err(Problem::bad)?;
-    if !add(app, Table::Kits, person, person, version, &kit).await? {
+    if !add(app, KITS, person, person, version, &kit).await? {
         let now = kit_of(app, person).await?;
         return Err(Problem::stale("kit", serde_json::to_value(&now).map_err(Problem::internal)?));
     }

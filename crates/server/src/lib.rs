@@ -17,12 +17,15 @@ mod kit;
 mod marks;
 mod plans;
 mod problem;
+mod recipes;
 mod sessions;
 mod sets;
 mod shot;
 mod state;
 mod store;
 mod tables;
+mod takes;
+mod tether;
 mod versioned;
 
 use axum::extract::DefaultBodyLimit;
@@ -56,6 +59,8 @@ pub struct Config {
     pub listen: SocketAddr,
     /// Folder pictures are kept in.
     pub store: PathBuf,
+    /// Folder to watch: pictures put into its folder of a case become takes.
+    pub tether: Option<PathBuf>,
     /// Folder of the built front end.
     pub web: PathBuf,
     /// Load the demo data if the database is empty.
@@ -82,9 +87,12 @@ fn api() -> OpenApiRouter<App> {
         .merge(kit::routes())
         .merge(marks::routes())
         .merge(plans::routes())
+        .merge(recipes::routes())
         .merge(sets::routes())
         .merge(shot::routes())
         .merge(tables::routes())
+        .merge(takes::routes())
+        .merge(tether::routes())
 }
 
 /// The OpenAPI description of all routes.
@@ -184,6 +192,7 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
         anyhow::anyhow!("cannot listen on {}: {e} - choose another port with --listen or SLANTCAST_PORT", config.listen)
     })?;
     let app = prepare(config).await?;
+    let watching = tokio::spawn(tether::watch(app.clone()));
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(|| {
         studio::warm();
@@ -195,5 +204,6 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>())
         .with_graceful_shutdown(stop)
         .await?;
+    watching.abort();
     Ok(())
 }

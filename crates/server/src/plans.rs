@@ -39,21 +39,36 @@ pub struct PlanEdit {
     pub choices: Choices,
 }
 
-/// The reference picture of a case: its newest marks and readings, and the file's facts.
-pub(crate) async fn reference(app: &App, case: Uuid) -> Answer<(MarkedFrame, pictures::Facts)> {
+/// The reference picture of a case with its newest marks and reading.
+pub(crate) struct Reference {
+    pub id: Uuid,
+    pub hash: String,
+    pub facts: pictures::Facts,
+    pub marked: MarkedFrame,
+}
+
+impl Reference {
+    /// The set planned from it.
+    pub fn plan(&self, choices: &Choices) -> SetPlan {
+        plan(&self.marked.readings, &self.marked.marks, self.facts.width, self.facts.height, choices)
+    }
+}
+
+/// The newest reference picture of a case.
+pub(crate) async fn reference(app: &App, case: Uuid) -> Answer<Reference> {
     let frame: Option<(Uuid, String, Jsonb<pictures::Facts>)> = sqlx::query_as(
         "select id, file_hash, facts from frames where case_id = $1 and role = 'reference' order by created_at desc limit 1",
     )
     .bind(case)
     .fetch_optional(&app.pool)
     .await?;
-    let (id, hash, facts) = frame.ok_or_else(|| Problem::not_found("The case has no picture yet."))?;
-    Ok((newest(app, &hash, id).await?, facts.0))
+    let (id, hash, facts) = frame.ok_or_else(|| Problem::not_found("The case has no reference picture yet."))?;
+    let marked = newest(app, &hash, id).await?;
+    Ok(Reference { id, hash, facts: facts.0, marked })
 }
 
 async fn compute(app: &App, case: Uuid, version: i64, choices: Choices) -> Answer<PlanView> {
-    let (now, facts) = reference(app, case).await?;
-    let plan = plan(&now.readings, &now.marks, facts.width, facts.height, &choices);
+    let plan = reference(app, case).await?.plan(&choices);
     Ok(PlanView { version, choices, plan })
 }
 

@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::cases::must_own;
-use crate::plans::{latest, reference};
+use crate::plans::{Reference, latest, reference};
 use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use axum::extract::{Path, Query, State};
@@ -90,13 +90,12 @@ fn parse(v: serde_json::Value) -> Answer<LightSet> {
     Ok(set)
 }
 
-/// The set that follows from the newest reading and the choices made.
-pub(crate) async fn staged(app: &App, case: Uuid) -> Answer<LightSet> {
-    let (now, facts) = reference(app, case).await?;
+/// The set that follows from a reading and the choices made.
+pub(crate) async fn staged(app: &App, case: Uuid, from: &Reference) -> Answer<LightSet> {
     let (_, choices) = latest(app, case).await?;
-    let plan = light::rebuild::plan(&now.readings, &now.marks, facts.width, facts.height, &choices);
+    let (now, facts) = (&from.marked, &from.facts);
     let ambient = now.readings.ambient.as_ref().map(|a| a.level_stops);
-    Ok(stage(&plan, &now.marks, facts.width, facts.height, ambient))
+    Ok(stage(&from.plan(&choices), &now.marks, facts.width, facts.height, ambient))
 }
 
 async fn saved(app: &App, case: Uuid) -> Answer<Option<(i64, LightSet)>> {
@@ -119,6 +118,26 @@ pub(crate) async fn file(app: &App, case: Uuid, author: Uuid, set: LightSet) -> 
     Ok(())
 }
 
+/// Puts a set in place as the newest version, whatever came before it; the one before stays a step back.
+pub(crate) async fn add_set(app: &App, author: Uuid, case: Uuid, set: LightSet) -> Answer<SetView> {
+    for _ in 0..5 {
+        let version: Option<i64> = sqlx::query_scalar(
+            "insert into sets (case_id, version, body, author)
+             select $1, coalesce(max(version), 0) + 1, $2, $3 from sets where case_id = $1
+             on conflict do nothing returning version",
+        )
+        .bind(case)
+        .bind(Jsonb(&set))
+        .bind(author)
+        .fetch_optional(&app.pool)
+        .await?;
+        if let Some(version) = version {
+            return view(version, set);
+        }
+    }
+    Err(Problem::bad("The set is being changed elsewhere at this moment: try again."))
+}
+
 fn view(version: i64, set: LightSet) -> Answer<SetView> {
     let meter = studio::meter(&set).map_err(Problem::bad)?;
     Ok(SetView { version, set, meter })
@@ -127,7 +146,7 @@ fn view(version: i64, set: LightSet) -> Answer<SetView> {
 pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
     match saved(app, case).await? {
         Some((version, set)) => view(version, set),
-        None => view(0, staged(app, case).await?),
+        None => view(0, staged(app, case, &reference(app, case).await?).await?),
     }
 }
 
@@ -145,7 +164,7 @@ async fn current_set(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>)
 async fn set_of_reading(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<SetView>> {
     must_own(&app, me.id, case).await?;
     let version = saved(&app, case).await?.map_or(0, |s| s.0);
-    view(version, staged(&app, case).await?).map(Json)
+    view(version, staged(&app, case, &reference(&app, case).await?).await?).map(Json)
 }
 
 /// Save the set as a new version. An edit made on an older version gets 409 with the current one.
@@ -185,6 +204,10 @@ pub enum WrittenAs {
     /// Plan and side view to scale.
     #[default]
     Svg,
+    /// The same drawing as a picture.
+    Png,
+    /// The same drawing as a page.
+    Pdf,
     /// Room, camera and lights (glTF 2.0 with KHR_lights_punctual).
     Gltf,
     /// The set itself (slant-set/1).
@@ -219,15 +242,19 @@ async fn set_file(
         sqlx::query_scalar("select title from cases where id = $1").bind(case).fetch_one(&app.pool).await?;
     let unit = if q.feet { Lengths::Feet } else { Lengths::Metres };
     let json = |v: serde_json::Value| serde_json::to_string_pretty(&v).map_err(Problem::internal);
-    let (kind, name, text) = match q.kind {
-        WrittenAs::Svg => ("image/svg+xml", "set.svg", svg(&now.set, &now.meter, &title, unit)),
-        WrittenAs::Gltf => ("model/gltf+json", "set.gltf", json(gltf(&now.set, &now.meter, &title))?),
+    let drawing = || svg(&now.set, &now.meter, &title, unit);
+    let (kind, name, bytes) = match q.kind {
+        WrittenAs::Svg => ("image/svg+xml", "set.svg", drawing().into_bytes()),
+        WrittenAs::Png => ("image/png", "set.png", pictures::png_of_svg(&drawing(), 2.0).map_err(Problem::internal)?),
+        WrittenAs::Pdf => ("application/pdf", "set.pdf", pictures::pdf_of_svg(&drawing()).map_err(Problem::internal)?),
+        WrittenAs::Gltf => ("model/gltf+json", "set.gltf", json(gltf(&now.set, &now.meter, &title))?.into_bytes()),
         WrittenAs::Json => {
-            ("application/json", "set.json", json(serde_json::to_value(&now.set).map_err(Problem::internal)?)?)
+            let set = serde_json::to_value(&now.set).map_err(Problem::internal)?;
+            ("application/json", "set.json", json(set)?.into_bytes())
         }
     };
     let as_file = format!("attachment; filename=\"{name}\"");
-    Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, as_file)], text).into_response())
+    Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, as_file)], bytes).into_response())
 }
 
 /// Draw a set without saving it: a stream of JSON lines, the meter first, then the picture, coarse

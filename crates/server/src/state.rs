@@ -3,6 +3,7 @@
 use crate::Config;
 use crate::problem::Problem;
 use crate::store::Store;
+use light::compare::{Alignment, align};
 use light::photo::{Meter, Photo};
 use light::read::Memory;
 use lru::LruCache;
@@ -39,9 +40,19 @@ pub struct App {
     decoded: Arc<Mutex<LruCache<String, Arc<Prepared>>>>,
     /// Plates of the sets people are moving about, by account and case.
     plates: Arc<Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<PlateCache>>>>>,
+    /// Where references lie in takes, by the hashes of both.
+    lies: Arc<Mutex<LruCache<(String, String), Lies>>>,
     /// Sign-in attempts.
     pub tries: Arc<crate::accounts::Tries>,
+    /// Folder whose folders are watched for takes.
+    pub tether: Option<Arc<std::path::PathBuf>>,
 }
+
+/// Where a reference lies in a take, or why that cannot be told.
+type Lies = Arc<Result<Alignment, String>>;
+
+/// Alignments kept: a few numbers each.
+const LAID: NonZeroUsize = NonZeroUsize::new(256).unwrap();
 
 /// Decoded pictures kept in memory; a 24-megapixel one takes 72 MB.
 const KEPT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
@@ -77,7 +88,9 @@ impl App {
             store: Store::local(&config.store)?,
             decoded: Arc::new(Mutex::new(LruCache::new(KEPT))),
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
+            lies: Arc::new(Mutex::new(LruCache::new(LAID))),
             tries: Arc::default(),
+            tether: config.tether.clone().map(Arc::new),
         })
     }
 
@@ -86,6 +99,21 @@ impl App {
         if let Ok(mut cache) = self.decoded.lock() {
             cache.put(hash.to_owned(), prepared);
         }
+    }
+
+    /// Where a reference lies in a take, as kept or worked out now.
+    pub async fn lies(&self, reference: &str, take: &str) -> Result<Lies, Problem> {
+        let key = (reference.to_owned(), take.to_owned());
+        if let Some(l) = self.lies.lock().ok().and_then(|mut c| c.get(&key).cloned()) {
+            return Ok(l);
+        }
+        let photos = (self.prepared(reference).await?, self.prepared(take).await?);
+        let found = tokio::task::spawn_blocking(move || align(&photos.0.photo, &photos.1.photo)).await?;
+        let found = Arc::new(found);
+        if let Ok(mut cache) = self.lies.lock() {
+            cache.put(key, found.clone());
+        }
+        Ok(found)
     }
 
     /// The decoded picture with this hash, from memory or the store.

@@ -7,43 +7,31 @@ use serde::de::DeserializeOwned;
 use sqlx::types::Json as Jsonb;
 use uuid::Uuid;
 
-/// A table of documents: `owner`, `version`, `body`, `author`.
-#[derive(Debug, Clone, Copy)]
-pub(crate) enum Table {
-    Kits,
-    Outcomes,
-    Builds,
+/// A table of documents, with its two statements.
+pub(crate) struct Table {
+    newest: &'static str,
+    add: &'static str,
 }
 
-impl Table {
-    fn newest(self) -> &'static str {
-        match self {
-            Table::Kits => "select version, body from kits where owner = $1 order by version desc limit 1",
-            Table::Outcomes => "select version, body from outcomes where owner = $1 order by version desc limit 1",
-            Table::Builds => "select version, body from builds where owner = $1 order by version desc limit 1",
+macro_rules! table {
+    ($name:literal) => {
+        Table {
+            newest: concat!("select version, body from ", $name, " where owner = $1 order by version desc limit 1"),
+            add: concat!(
+                "insert into ",
+                $name,
+                " (owner, version, body, author) select $1, $2 + 1, $3, $4 where coalesce((select max(version) from ",
+                $name,
+                " where owner = $1), 0) = $2 on conflict do nothing"
+            ),
         }
-    }
-
-    fn add(self) -> &'static str {
-        match self {
-            Table::Kits => {
-                "insert into kits (owner, version, body, author)
-                 select $1, $2 + 1, $3, $4 where coalesce((select max(version) from kits where owner = $1), 0) = $2
-                 on conflict do nothing"
-            }
-            Table::Outcomes => {
-                "insert into outcomes (owner, version, body, author)
-                 select $1, $2 + 1, $3, $4 where coalesce((select max(version) from outcomes where owner = $1), 0) = $2
-                 on conflict do nothing"
-            }
-            Table::Builds => {
-                "insert into builds (owner, version, body, author)
-                 select $1, $2 + 1, $3, $4 where coalesce((select max(version) from builds where owner = $1), 0) = $2
-                 on conflict do nothing"
-            }
-        }
-    }
+    };
 }
+
+pub(crate) const KITS: Table = table!("kits");
+pub(crate) const OUTCOMES: Table = table!("outcomes");
+pub(crate) const LINKS: Table = table!("links");
+pub(crate) const BUILDS: Table = table!("builds");
 
 /// The newest version of a document, if there is one.
 pub(crate) async fn newest<T: DeserializeOwned + Unpin + Send + 'static>(
@@ -51,7 +39,7 @@ pub(crate) async fn newest<T: DeserializeOwned + Unpin + Send + 'static>(
     table: Table,
     owner: Uuid,
 ) -> Answer<Option<(i64, T)>> {
-    let row: Option<(i64, Jsonb<T>)> = sqlx::query_as(table.newest()).bind(owner).fetch_optional(&app.pool).await?;
+    let row: Option<(i64, Jsonb<T>)> = sqlx::query_as(table.newest).bind(owner).fetch_optional(&app.pool).await?;
     Ok(row.map(|(v, b)| (v, b.0)))
 }
 
@@ -65,6 +53,6 @@ pub(crate) async fn add<T: Serialize + Sync + Send + 'static>(
     body: &T,
 ) -> Answer<bool> {
     let body = serde_json::to_value(body).map_err(crate::problem::Problem::internal)?;
-    let done = sqlx::query(table.add()).bind(owner).bind(on).bind(Jsonb(body)).bind(author).execute(&app.pool).await?;
+    let done = sqlx::query(table.add).bind(owner).bind(on).bind(Jsonb(body)).bind(author).execute(&app.pool).await?;
     Ok(done.rows_affected() == 1)
 }

@@ -4,7 +4,7 @@
 //! and how long candidates take.
 
 use crate::Failure;
-use light::geometry::{AzEl, angle_between};
+use light::geometry::angle_between;
 use light::kit::catalogue;
 use light::marks::Marks;
 use light::notation::{SlantLight, SlantLine};
@@ -98,7 +98,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
                 let real = studio::foretell(&set);
                 let role = t.id.split(':').next().unwrap_or("key");
                 let i = set.lights.iter().position(|l| l.name.starts_with(role)).unwrap_or(0);
-                let v = test_readings(&real.lights[i], role)[&t.id] + noise(&name, &t.id) * t.sd.min(0.5);
+                let v = test_readings(&real.lights[i], role)[&t.id] + noise(&name, &t.id) * t.sd[0].min(0.5);
                 let outcome = BTreeMap::from([(t.id.clone(), v)]);
                 let after = studio::candidates(&now, &base, catalogue(), &outcome);
                 let at = |c: Construction| constructions(&after).iter().position(|x| *x == c).unwrap_or(99);
@@ -195,7 +195,7 @@ fn read_back(folder: &Path) -> Result<(), Failure> {
         let now = light::read::read(&photo, &studio::marks(&set), None, &studio::stand_ins);
         let got: SlantLine = now.slant.parse().map_err(Failure::Input)?;
         let name = file.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-        let dir = |l: &SlantLight| AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector();
+        let dir = |l: &SlantLight| l.at().vector();
         for w in &wanted.0 {
             let near =
                 got.0.iter().min_by(|a, b| angle_between(&dir(a), &dir(w)).total_cmp(&angle_between(&dir(b), &dir(w))));

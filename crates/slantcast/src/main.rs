@@ -6,6 +6,7 @@ mod eval_find;
 mod eval_portrait;
 mod eval_rebuild;
 mod eval_studio;
+mod eval_takes;
 mod find;
 mod match_verb;
 mod read;
@@ -53,6 +54,20 @@ enum Verb {
         /// Folder of pairs.
         folder: PathBuf,
     },
+    /// Lay references over their takes by the picture, and print how far their marks then are off.
+    EvalAlign {
+        /// Folder of pairs with marks, or of any PNG pictures with `--warps`.
+        folder: PathBuf,
+        /// Warp each picture in a known way and find that again.
+        #[arg(long)]
+        warps: bool,
+    },
+    /// Go from deliberately wrong sets to a reference with the simulated camera, and print how many moves it takes.
+    EvalSession {
+        /// Print every move.
+        #[arg(long)]
+        verbose: bool,
+    },
     /// Look for marks in pictures marked with care, and print how many are found.
     EvalFind(eval_find::Options),
     /// Run the web application.
@@ -79,11 +94,11 @@ enum Verb {
         #[arg(long)]
         marks: Option<PathBuf>,
     },
-    /// Draw a set (slant-set/1) to scale as SVG, or write it as glTF.
+    /// Draw a set (slant-set/1) to scale as SVG, PNG or PDF, or write it as glTF.
     Draw {
         /// The set.
         set: PathBuf,
-        /// File to write: .svg or .gltf.
+        /// File to write: .svg, .png, .pdf or .gltf.
         #[arg(long)]
         out: PathBuf,
         /// Feet and inches instead of metres.
@@ -149,6 +164,8 @@ fn main() -> ExitCode {
         Verb::Find { image, subject } => find::run(&image, subject),
         Verb::Match(options) => match_verb::run(&options),
         Verb::EvalMatch { folder } => match_verb::eval(&folder),
+        Verb::EvalAlign { folder, warps } => eval_takes::run_align(&folder, warps),
+        Verb::EvalSession { verbose } => eval_takes::run_session(verbose),
         Verb::EvalFind(options) => eval_find::run(&options),
         Verb::Serve(options) => serve::run(options),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),

@@ -19,6 +19,9 @@ pub(crate) struct Options {
     /// Folder of the built front end.
     #[arg(long, env = "SLANTCAST_WEB", default_value = "web/dist")]
     web: PathBuf,
+    /// Folder to watch: pictures put into its folder of a case become takes.
+    #[arg(long, env = "SLANTCAST_TETHER")]
+    tether: Option<PathBuf>,
     /// Load the demo data if the database is empty.
     #[arg(long)]
     demo: bool,
@@ -28,8 +31,14 @@ pub(crate) fn run(o: Options) -> Result<(), Failure> {
     let filter = tracing_subscriber::EnvFilter::try_from_default_env()
         .unwrap_or_else(|_| tracing_subscriber::EnvFilter::new("info,sqlx=warn"));
     tracing_subscriber::fmt().with_env_filter(filter).with_writer(std::io::stderr).init();
-    let config =
-        server::Config { database_url: o.database_url, listen: o.listen, store: o.store, web: o.web, demo: o.demo };
+    let config = server::Config {
+        database_url: o.database_url,
+        listen: o.listen,
+        store: o.store,
+        tether: o.tether,
+        web: o.web,
+        demo: o.demo,
+    };
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(anyhow::Error::from)?;
     runtime.block_on(server::serve(&config, stop()))?;
     Ok(())

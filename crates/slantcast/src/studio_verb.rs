@@ -66,18 +66,24 @@ pub(crate) fn run(set: &Path, out: &Path, folder: Option<&Path>, marks: Option<&
     Ok(())
 }
 
-/// Writes a set as a drawing to scale (.svg) or as glTF (.gltf).
+/// Writes a set as a drawing to scale (.svg, .png, .pdf) or as glTF (.gltf).
 pub(crate) fn draw(file: &Path, out: &Path, feet: bool) -> Result<(), Failure> {
     let set = load_set(file)?;
     let meter = studio::meter(&set).map_err(Failure::Input)?;
     let title = file.file_stem().unwrap_or_default().to_string_lossy();
     let unit = if feet { light::drawing::Lengths::Feet } else { light::drawing::Lengths::Metres };
-    let text = match out.extension().and_then(|e| e.to_str()) {
-        Some("svg") => light::drawing::svg(&set, &meter, &title, unit),
-        Some("gltf") => {
-            serde_json::to_string_pretty(&light::gltf::gltf(&set, &meter, &title)).map_err(anyhow::Error::from)?
+    let svg = || light::drawing::svg(&set, &meter, &title, unit);
+    let bytes = match out.extension().and_then(|e| e.to_str()) {
+        Some("svg") => svg().into_bytes(),
+        Some("png") => pictures::png_of_svg(&svg(), 2.0).map_err(anyhow::Error::from)?,
+        Some("pdf") => pictures::pdf_of_svg(&svg()).map_err(anyhow::Error::from)?,
+        Some("gltf") => serde_json::to_string_pretty(&light::gltf::gltf(&set, &meter, &title))
+            .map_err(anyhow::Error::from)?
+            .into_bytes(),
+        _ => {
+            let name = out.display();
+            return Err(Failure::Input(format!("{name}: expected a name ending in .svg, .png, .pdf or .gltf")));
         }
-        _ => return Err(Failure::Input(format!("{}: expected a name ending in .svg or .gltf", out.display()))),
     };
-    std::fs::write(out, text).map_err(|e| Failure::Other(anyhow::anyhow!("{}: {e}", out.display())))
+    std::fs::write(out, bytes).map_err(|e| Failure::Other(anyhow::anyhow!("{}: {e}", out.display())))
 }

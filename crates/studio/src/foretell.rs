@@ -2,7 +2,7 @@
 
 use crate::emitter::Emitter;
 use crate::math::{V, point};
-use crate::scene::{Lamp, Scene, bright_directions, lamp, raw_lamp, vector_irradiance};
+use crate::scene::{Lamp, Scene, bright_directions, lamp, vector_irradiance};
 use crate::trace::bounce_of;
 use light::geometry::Vec3;
 use light::kit::Kit;
@@ -31,7 +31,7 @@ fn feather(l: &Lamp, relative: f32) -> f64 {
             if let Some(s) = f.draw(&V::zeros(), a, b) {
                 // a mirror ball hands on nine tenths
                 let value = f64::from(0.9 * relative * s.radiance);
-                for (sum, cut) in sums.iter_mut().zip(light::direction::spot::cuts()) {
+                for (sum, cut) in sums.iter_mut().zip(light::direction::spot::CUTS) {
                     *sum += if value > cut { f64::from(s.omega) } else { 0.0 };
                 }
             }
@@ -48,13 +48,11 @@ fn relative(l: &SetLight) -> f32 {
 }
 
 /// Stops at the subject against the bare lamp in its own reflector at 1 m, by the flux that leaves it.
-fn cost(l: &SetLight) -> f64 {
+fn cost(l: &SetLight, facing: f32) -> f64 {
     // flux over axial intensity of a lamp in a common reflector of 65 degrees
     let own = light::bench::beam_sr(65.0);
-    let raw = raw_lamp(l);
-    let (flux, _) = vector_irradiance(&raw, &V::zeros());
     // irradiance for a face of radiance 1
-    let e = std::f64::consts::PI * f64::from(flux.norm());
+    let e = std::f64::consts::PI * f64::from(facing);
     let area = std::f64::consts::PI / 4.0;
     let (face, leaves) = match &l.source {
         Source::Window { .. } => return f64::NAN,
@@ -104,19 +102,19 @@ fn foretell_light(l: &Lamp, source: &SetLight) -> ForetoldLight {
             }
         }
     }
-    let directions = bright_directions(&l.faces);
+    let shape = light::geometry::shape_of_directions(&bright_directions(&l.faces));
     ForetoldLight {
         direction,
         size: light::geometry::angular_size_of_solid_angle(f64::from(omega)),
-        aspect: light::geometry::shape_of_directions(&directions).map_or(0.0, |s| s.0.ln()),
-        corners: light::geometry::shape_of_directions(&directions).map_or(0.0, |s| s.1),
+        aspect: shape.map_or(0.0, |s| s.0.ln()),
+        corners: shape.map_or(0.0, |s| s.1),
         feather: feather(l, level),
         hot: l.faces.first().map_or(0.0, Emitter::middle_over_edge),
         // outside a narrow beam nothing is left to meter
         nearer: stops(facing(l, &(dir * 0.3)), here).clamp(-4.0, 4.0),
         lower: stops(here, facing(l, &V::new(0.0, -0.6, 0.0))).clamp(-4.0, 4.0),
         behind: stops(behind, here).max(-6.0),
-        cost: cost(source),
+        cost: cost(source, l.facing),
         dark: if matches!(source.source, Source::Window { .. }) { 0.0 } else { 9.0 },
         card: stops(open, shaded).min(6.0),
     }

@@ -8,6 +8,10 @@
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
+//! | `camera.rs` | a set as it really stands, for the simulated camera |
+//! | `changes.rs` | what was changed between two sets |
+//! | `handling.rs` | a lamp carried elsewhere, turned up, a camera exposed otherwise |
+//! | `moves.rs` | the change to a set that brings a take nearest its reference |
 //! | `foretell.rs` | what a set gives, for candidates to be judged by |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
 //! | `stand_in.rs` | heads to read faces with |
@@ -17,24 +21,31 @@
 //! the sources themselves. Deterministic for a seed. `docs/studio.md` tells what is left out.
 
 mod bvh;
+mod camera;
+mod changes;
 mod develop;
 mod emitter;
 mod foretell;
+mod handling;
 mod marks;
 mod math;
 mod mesh;
 mod meter;
+mod moves;
 mod plates;
 mod scene;
 mod stand_in;
 mod subjects;
 mod trace;
 
+pub use camera::SimulatedCamera;
+pub use changes::changes;
 pub use develop::{SATURATION, encode, mix};
 pub use foretell::{candidates, foretell};
 pub use light::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
 pub use meter::meter;
+pub use moves::{SetMove, next_moves, suppose};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 

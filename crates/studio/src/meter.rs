@@ -3,10 +3,10 @@
 use crate::math::V;
 use crate::scene::{Scene, lamp, vector_irradiance};
 use light::exposure::{C_FLAT, Settings, nominal_f_number};
-use light::geometry::{AzEl, Vec3, angular_size_of_solid_angle};
-use light::meter::{LightMeter, SetMeter};
+use light::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
+use light::meter::{LightMeter, Notations, SetMeter, SetRatio, SharpDepth};
 use light::notation::{SlantLight, SlantLine};
-use light::set::{AmbientLight, LightSet, SetLight, Source};
+use light::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight, Source};
 use light::units::FNumber;
 use std::f64::consts::PI;
 
@@ -33,6 +33,26 @@ fn beam_sr(s: &Source) -> f64 {
         // a flat even face: intensity falls with the cosine
         _ => PI,
     }
+}
+
+/// A light's level in every notation: what would give the same luminous exposure from where it stands.
+fn notations(l: &SetLight, s: &Settings, relative: f64) -> Notations {
+    let d = l.position().norm().max(0.01);
+    let h = relative * C_FLAT * s.f_number * s.f_number / s.iso;
+    Notations {
+        stops: relative.max(1e-9).log2(),
+        lux: h / s.shutter_s,
+        guide_number_m: d * (h * 100.0 / C_FLAT).sqrt(),
+        joules: h * beam_sr(&l.source) * d * d / LUMEN_SECONDS_PER_JOULE,
+    }
+}
+
+/// Key against what lifts its shadows: lights named fill and the room's.
+fn ratio(rows: &[LightMeter], ambient: f64) -> Option<SetRatio> {
+    let level =
+        |name: &str| -> f64 { rows.iter().filter(|r| !r.off && r.name.starts_with(name)).map(|r| r.lux_seconds).sum() };
+    let (key, fill) = (level("key"), level("fill") + ambient);
+    (key > 0.0 && fill > 0.0).then(|| SetRatio { key_to_fill: key / fill, key_plus_fill_to_fill: (key + fill) / fill })
 }
 
 /// Meters a set.
@@ -66,6 +86,11 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             lux_seconds: relative * C_FLAT * s.f_number * s.f_number / s.iso,
             f_number: round(f, 2),
             nominal: nominal_f_number(FNumber(f.max(0.01))),
+            notations: notations(l, s, relative),
+            feather_deg: {
+                let (n, to) = (face.n.cast::<f64>(), -face.centre.cast::<f64>());
+                round(angle_between(&n, &to).to_degrees(), 1)
+            },
             position_m: l.position().into(),
             face_m: face.centre.cast::<f64>().into(),
             outline_m: outline,
@@ -116,8 +141,12 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             })
             .collect(),
     );
+    warnings.extend(light::stage::frame_warnings(set, &rows));
     let together = s.f_number * dome.max(1e-9).sqrt();
+    let full = C_FLAT * s.f_number * s.f_number / s.iso;
     Ok(SetMeter {
+        ratio: ratio(&rows, ambient.unwrap_or(0.0) * full),
+        sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),
         together_nominal: nominal_f_number(FNumber(together.max(0.01))),
@@ -126,6 +155,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         slant: slant.to_string(),
         warnings,
         cautions: light::stage::cautions(set),
+        cables: light::cables::cables(set),
     })
 }
 

@@ -141,6 +141,8 @@ impl Quad {
 #[derive(Debug, Clone)]
 pub(crate) struct Lamp {
     pub faces: Vec<Emitter>,
+    /// Irradiance at the reference point, facing it, if the lamp's own face had the radiance 1.
+    pub facing: f32,
 }
 
 /// Parts of one subject.
@@ -433,11 +435,11 @@ pub(crate) fn lamp(l: &SetLight) -> Lamp {
     if facing > 1e-12 {
         faces.iter_mut().for_each(|f| f.radiance /= facing);
     }
-    Lamp { faces }
+    Lamp { faces, facing }
 }
 
 /// The faces a light leaves from, for a lamp whose own face has the radiance 1.
-pub(crate) fn raw_lamp(l: &SetLight) -> Vec<Emitter> {
+fn raw_lamp(l: &SetLight) -> Vec<Emitter> {
     let mut places = vec![l.position()];
     places.extend(l.path_m.iter().map(|p| Vec3::from(*p)));
     let share = 1.0 / places.len() as f32;

@@ -2,7 +2,8 @@
 
 use light::falloff::irradiance_from_polygon;
 use light::geometry::{AzEl, Vec3};
-use light::set::{AmbientLight, BoardFinish, Level, LightSet, Scrim, Source, power_stops};
+use light::power::{Control, read_power};
+use light::set::{AmbientLight, BoardFinish, Level, LightSet, Scrim, Source};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use std::sync::atomic::AtomicBool;
@@ -289,9 +290,17 @@ fn cautions_follow_a_light_that_is_moved() {
 #[test]
 fn power_is_read_in_any_notation() {
     // Common practice: 1/4 is two stops down; 65 % is 0.62.
-    for (text, stops) in
-        [("1/4", -2.0), ("1/128", -7.0), ("65 %", -0.6215), ("-2.3", -2.3), ("full", 0.0), ("100%", 0.0)]
-    {
+    let power_stops = |text: &str| read_power(Control::Stops, text, 400.0, f64::NAN);
+    for (text, stops) in [
+        ("1/4", -2.0),
+        ("1/128", -7.0),
+        ("65 %", -0.6215),
+        ("-2.3", -2.3),
+        ("full", 0.0),
+        ("100%", 0.0),
+        ("1/4 + 0.3", -1.7),
+        ("200 J", -1.0),
+    ] {
         assert!((power_stops(text).unwrap().0 - stops).abs() < 1e-3, "{text}");
     }
     for bad in ["2", "-", "1/0", "", "many", "150 %", "0/4", "NaN", "-inf"] {
@@ -544,7 +553,7 @@ proptest! {
         let m = meter(&s).unwrap();
         let l = &m.lights[0];
         let want = AzEl { azimuth_deg: az, elevation_deg: el }.vector();
-        let got = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector();
+        let got = l.at().vector();
         prop_assert!(light::geometry::angle_between(&want, &got).to_degrees() < 0.1);
         let angle = 2.0 * (w / 2.0 / d).atan().to_degrees();
         prop_assert!((l.angular_size_deg - angle).abs() < 0.01 * angle + 0.01, "{} {}", l.angular_size_deg, angle);

@@ -149,6 +149,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where pictures of a case are dropped. */
+        get: operations["folder_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/frames": {
         parameters: {
             query?: never;
@@ -276,6 +293,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/shoot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a picture with the simulated camera: of the case's set as it would really stand, with lamps a little elsewhere
+         *     and dials a little off.
+         */
+        post: operations["shoot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/shots": {
         parameters: {
             query?: never;
@@ -293,6 +330,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The takes of a case as a chain. */
+        get: operations["chain"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/takes/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The chain as a table (CSV): a row for each reading of each take. */
+        get: operations["table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/catalogue": {
         parameters: {
             query?: never;
@@ -302,6 +373,23 @@ export interface paths {
         };
         /** Everything the program knows to light with. */
         get: operations["whole_catalogue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/difference-scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The colours of the map of differences, take darker to take brighter. */
+        get: operations["difference_scale"];
         put?: never;
         post?: never;
         delete?: never;
@@ -328,6 +416,40 @@ export interface paths {
         patch: operations["change_frame"];
         trace?: never;
     };
+    "/api/frames/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept a take: what is left stays with its reasons, and the set is filed as a recipe. */
+        post: operations["accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/alignment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the reference lies in a take. */
+        get: operations["alignment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/carry-over": {
         parameters: {
             query?: never;
@@ -337,7 +459,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Lay the reference's marks over a take, scaled to its size; they replace the take's own as a new version. */
+        /** Lay the reference's marks over a take, by what both pictures show; they replace the take's own as a new version. */
         post: operations["carry_over"];
         delete?: never;
         options?: never;
@@ -362,6 +484,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The take over the reference in stops, point by point after alignment (PNG); what cannot be told is left grey and
+         *     hatched.
+         */
+        get: operations["difference_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/find": {
         parameters: {
             query?: never;
@@ -373,6 +515,57 @@ export interface paths {
         put?: never;
         /** Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges, lit and shadow cheeks. Nothing is saved. */
         post: operations["find_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go on from a take: the set is as it was for it, and the next take follows it. */
+        post: operations["go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say what was changed, note, tag, keep or take back. */
+        put: operations["edit_link"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/make": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a move: the set becomes the one after it, and the next take follows this one. */
+        post: operations["make"];
         delete?: never;
         options?: never;
         head?: never;
@@ -418,6 +611,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What to change next at the set of a take: by what each lamp, board and dial does to all that differs. */
+        get: operations["next"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/picture": {
         parameters: {
             query?: never;
@@ -446,6 +656,23 @@ export interface paths {
         put?: never;
         /** Read marks without saving them: while a mark is dragged. */
         post: operations["try_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/take-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a picture up into the chain of its case. */
+        post: operations["take_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -556,6 +783,60 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My recipes, the likest or newest first. */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a recipe. */
+        delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/set-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set a recipe up again in a case: its lights and boards come into the case's set as a new version; subject, camera and
+         *     room stay.
+         */
+        post: operations["set_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -613,6 +894,80 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A take that is accepted. */
+        Acceptance: {
+            /** @description Differences that are left, with reasons. */
+            left?: components["schemas"]["Left"][];
+            /** @description Notes. */
+            note?: string;
+            /** @description Tags. */
+            tags?: string[];
+            /** @description Name of the recipe. */
+            title: string;
+            /**
+             * Format: int64
+             * @description Version of the link it was made on.
+             */
+            version: number;
+        };
+        /** @description Where to set it up again. */
+        Again: {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case_id: string;
+        };
+        /** @description How the reference lies in the take. */
+        Alignment: {
+            /**
+             * Format: double
+             * @description Agreement of the edges, 0 to 1.
+             */
+            agreement: number;
+            /** @description Homography from reference pixels to take pixels, row by row. */
+            matrix: number[];
+            /**
+             * Format: double
+             * @description Share of the reference that the take shows.
+             */
+            overlap: number;
+            /**
+             * Format: double
+             * @description Size of a thing in the take over its size in the reference, in parts of the picture's longer side.
+             */
+            scale: number;
+            /**
+             * Format: double
+             * @description What is off by, one standard deviation, in pixels of the take.
+             */
+            sd_px: number;
+            /**
+             * Format: double
+             * @description Turn in degrees, clockwise.
+             */
+            turn_deg: number;
+        };
+        /** @description How a take lies against its reference. */
+        AlignmentView: {
+            alignment?: components["schemas"]["Alignment"] | null;
+            /** @description Homography from take pixels to reference pixels, row by row. */
+            back?: number[] | null;
+            /**
+             * Format: double
+             * @description Stops that exposure would take away: as compared, or else the median of the map.
+             */
+            exposure_stops: number;
+            /** @description Why not, if so. */
+            problem?: string | null;
+            /** @description How it went, in a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Share of the reference whose difference can be told.
+             */
+            told: number;
+        };
         /** @description A modifier that would fill the same angle. */
         Alternative: {
             /**
@@ -696,6 +1051,10 @@ export interface components {
         };
         /** @description What is asked of the bench. */
         BenchQuestion: {
+            /** @description Power settings as they are typed, in any notation (`1/4 + 0.3`, `65 %`, `200 J`), in place of their figures. */
+            powers?: {
+                [key: string]: string;
+            };
             /** @description Figure to solve for. */
             solve?: string | null;
             /** @description Id of the sum. */
@@ -873,6 +1232,20 @@ export interface components {
              */
             version: number;
         };
+        /** @description A cable on the floor. */
+        Cable: {
+            /** @description It cannot keep out of the walkway: tape it down or cover it there. */
+            crosses: boolean;
+            /**
+             * Format: double
+             * @description Length to bring: along the floor, up the stand, slack.
+             */
+            length_m: number;
+            /** @description Name of the lamp. */
+            light: string;
+            /** @description Its corners on the floor, x and z of the set frame, from the stand to the outlet. */
+            path_m: number[][];
+        };
         /** @description A tone curve all frames of a case are read through. */
         Calibration: {
             /** @description `grey steps` or `bracket`. */
@@ -948,6 +1321,10 @@ export interface components {
             constructions: components["schemas"]["Construction"][];
             /** @description Readings against it. */
             fits: components["schemas"]["FitLine"][];
+            /** @description Standard deviation of each: of the reading, and of what it leaves free there. */
+            foretell_sd: {
+                [key: string]: number;
+            };
             /** @description What the tests would read: value by test. */
             foretells: {
                 [key: string]: number;
@@ -997,6 +1374,15 @@ export interface components {
              * @description Version of the outcomes, for the next edit.
              */
             version: number;
+        };
+        /** @description Marks laid over a take. */
+        Carried: {
+            /** @description Laid over by what the pictures show; else by their size alone. */
+            by_picture: boolean;
+            /** @description The marks as they now are, with their reading. */
+            marked: components["schemas"]["MarkedFrame"];
+            /** @description How it went, in a sentence. */
+            says: string;
         };
         /** @description A case in the list. */
         CaseCard: {
@@ -1054,6 +1440,43 @@ export interface components {
              */
             version: number;
         };
+        /** @description The chain of a case. */
+        ChainView: {
+            /** @description What the chain to the tip tells of the lamps. */
+            learnt: components["schemas"]["LearntLamp"][];
+            /** @description Takes, oldest first. */
+            takes: components["schemas"]["TakeView"][];
+            /**
+             * Format: uuid
+             * @description The take that the next one follows.
+             */
+            tip?: string | null;
+        };
+        /** @description One change between two takes. */
+        Change: {
+            /**
+             * Format: double
+             * @description How much: metres moved, stops of power, ratio of sizes, degrees, mired.
+             */
+            amount: number;
+            /** @description The way it was moved, metres in the set frame. */
+            by_m?: number[] | null;
+            /** @description Which device: a light's name, `board 1`, `camera`, `room`. */
+            device: string;
+            /** @description As it was. */
+            from: string;
+            /** @description What. */
+            kind: components["schemas"]["ChangeKind"];
+            /** @description As it is. */
+            to: string;
+            /** @description Unit of that. */
+            unit: string;
+        };
+        /**
+         * @description What kind of change.
+         * @enum {string}
+         */
+        ChangeKind: "moved" | "aimed" | "power" | "face" | "sheet" | "colour" | "switched" | "added" | "removed" | "finish" | "exposure" | "balance" | "room" | "other";
         /** @description Where the cheeks of a face lie. */
         Cheeks: {
             /** @description Middles, pixels. */
@@ -1304,6 +1727,18 @@ export interface components {
             /** @description A measured curve: pairs of encoded and linear values, both rising. */
             curve: number[][];
         };
+        /** @description A reading that was foretold for a take. */
+        Expected: {
+            /** @description Unit. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Difference from the reference that was foretold.
+             */
+            value: number;
+            /** @description Line of the ledger: `key: round`. */
+            what: string;
+        };
         /** @description One explanation. */
         Explanation: {
             /**
@@ -1474,7 +1909,7 @@ export interface components {
              * @description Standard deviation in its unit; for metres, f-numbers and lux a share of the value.
              */
             spread?: number;
-            /** @description m, mm, stops, f, s, iso, deg, lux, share, joules, number, px, or choice. */
+            /** @description m, mm, stops, power (stops from full), f, s, iso, deg, lux, share, joules, number, px, or choice. */
             unit: string;
             /**
              * Format: double
@@ -1620,6 +2055,30 @@ export interface components {
              */
             pitch_m: number;
         };
+        /** @description A reading that was foretold, beside what was measured. */
+        Foretelling: {
+            /** @description Whether it came true, within what can be told or seen. */
+            came_true: boolean;
+            /**
+             * Format: double
+             * @description Foretold difference from the reference.
+             */
+            expected: number;
+            /**
+             * Format: double
+             * @description Measured difference.
+             */
+            measured: number;
+            /**
+             * Format: double
+             * @description One standard deviation of what was measured.
+             */
+            sd: number;
+            /** @description Unit. */
+            unit: string;
+            /** @description Line of the ledger. */
+            what: string;
+        };
         /** @description What a picture is for. */
         FrameEdit: {
             /** @description reference, take, plate, probe or calibration. */
@@ -1711,6 +2170,11 @@ export interface components {
              */
             share: number;
         };
+        /**
+         * @description What became of a take.
+         * @enum {string}
+         */
+        Kept: "open" | "kept" | "undone" | "accepted";
         /** @description What one owns, or the whole catalogue. */
         Kit: {
             /** @description Boards and flags. */
@@ -1851,6 +2315,33 @@ export interface components {
             /** @description What else would do, if it is too weak or too strong. */
             ways_out: components["schemas"]["WayOut"][];
         };
+        /** @description What was learnt of a lamp. */
+        LearntLamp: {
+            /**
+             * Format: double
+             * @description Stops it gives per stop on its dial.
+             */
+            dial: number;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            dial_sd: number;
+            /**
+             * Format: double
+             * @description Metres from the subject.
+             */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description One standard deviation as a share.
+             */
+            distance_sd: number;
+            /** @description Name. */
+            name: string;
+            /** @description In a sentence. */
+            says: string;
+        };
         /** @description One reading in both pictures. */
         LedgerLine: {
             /**
@@ -1878,6 +2369,20 @@ export interface components {
             /** @description Unit. */
             unit: string;
             /** @description What. */
+            what: string;
+        };
+        /** @description A difference that is left, with the reason it stays. */
+        Left: {
+            /**
+             * Format: double
+             * @description How much.
+             */
+            difference: number;
+            /** @description Why it stays. */
+            reason: string;
+            /** @description Unit. */
+            unit: string;
+            /** @description Line of the ledger. */
             what: string;
         };
         /** @description How strong a light is. */
@@ -1992,10 +2497,29 @@ export interface components {
              * @description One standard deviation of that.
              */
             direction_sd_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation of that.
+             */
+            level_sd_stops?: number | null;
             /** @description Which picture alone has it. */
             only_in?: string | null;
+            /** @description Azimuth and elevation in the reference, lens frame, degrees. */
+            reference_deg?: number[] | null;
             /** @description Role in the reference, or in the take if only that has it. */
             role: string;
+            /**
+             * Format: double
+             * @description One standard deviation of its log.
+             */
+            size_sd?: number | null;
+            /** @description Azimuth and elevation in the take. */
+            take_deg?: number[] | null;
+            /**
+             * Format: double
+             * @description Full angle it fills in the take, degrees.
+             */
+            take_size_deg?: number | null;
         };
         /** @description What a meter shows for one light alone, at the reference point, turned to the light. */
         LightMeter: {
@@ -2028,6 +2552,11 @@ export interface components {
             face_m: number[];
             /**
              * Format: double
+             * @description Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
+             */
+            feather_deg: number;
+            /**
+             * Format: double
              * @description Stops relative to the strongest light.
              */
             level_stops: number;
@@ -2043,6 +2572,8 @@ export interface components {
              * @description The nearest third stop.
              */
             nominal: number;
+            /** @description The same level in every notation. */
+            notations: components["schemas"]["Notations"];
             /** @description Switched off: left out of what is told of all together. */
             off: boolean;
             /** @description Its corners or outline in the set frame, for drawings. */
@@ -2063,12 +2594,41 @@ export interface components {
             format: string;
             /** @description Lights. */
             lights?: components["schemas"]["SetLight"][];
+            /** @description Where the outlet is on the floor, x and z; behind the lens to its left if absent. */
+            outlet_m?: number[] | null;
             /** @description Size and finish of the picture. */
             picture?: components["schemas"]["PictureSpec"];
             /** @description What stands before the lens. */
             subjects?: components["schemas"]["Subject"][];
             /** @description Walls, floor, ceiling, table tops: large flat matte surfaces. */
             walls?: components["schemas"]["Wall"][];
+        };
+        /** @description What a person tells of a take, made on a version. What is absent stays. */
+        LinkEdit: {
+            /** @description What was changed, if it was not as the sets say. */
+            changes?: components["schemas"]["Change"][] | null;
+            kept?: components["schemas"]["Kept"] | null;
+            /** @description Differences that stay, with reasons. */
+            left?: components["schemas"]["Left"][] | null;
+            /** @description Note. */
+            note?: string | null;
+            /** @description Tags. */
+            tags?: string[] | null;
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A link with its version. */
+        LinkView: {
+            /** @description What is told of the take. */
+            link: components["schemas"]["TakeLink"];
+            /**
+             * Format: int64
+             * @description Version for the next edit.
+             */
+            version: number;
         };
         /** @description The named look. */
         Look: {
@@ -2100,6 +2660,11 @@ export interface components {
             title: string;
             /** @description Why. */
             why: string;
+        };
+        /** @description Which of the moves. */
+        Making: {
+            /** @description Number in the list, from 0. */
+            index: number;
         };
         /** @description One mark: an id and what it points at. */
         Mark: components["schemas"]["MarkKind"] & {
@@ -2384,6 +2949,37 @@ export interface components {
             says: string;
             /** @description stops, deg, ratio, mired. */
             unit: string;
+        };
+        /** @description Moves to make after a take. */
+        NextView: {
+            believed?: components["schemas"]["LightSet"] | null;
+            /** @description The moves, the best first. */
+            moves: components["schemas"]["SetMove"][];
+            /** @description Why there are none, if so. */
+            says?: string | null;
+        };
+        /** @description A level in every notation a set may have it in. */
+        Notations: {
+            /**
+             * Format: double
+             * @description Guide number of a flash at full power, metres at ISO 100.
+             */
+            guide_number_m: number;
+            /**
+             * Format: double
+             * @description Energy of a studio flash at full power.
+             */
+            joules: number;
+            /**
+             * Format: double
+             * @description Illuminance of a continuous light at the subject.
+             */
+            lux: number;
+            /**
+             * Format: double
+             * @description Stops over the exposure the settings are right for.
+             */
+            stops: number;
         };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
@@ -2819,6 +3415,79 @@ export interface components {
             /** @description What to keep in mind. */
             warnings?: components["schemas"]["Warning"][];
         };
+        /** @description A set that met its reference, or came near enough. */
+        Recipe: {
+            /** @description What differs from the reference and why it stays. */
+            left?: components["schemas"]["Left"][];
+            /** @description Its look, if it has a name. */
+            look?: string | null;
+            /** @description Notes. */
+            note?: string;
+            /** @description The set. */
+            set: components["schemas"]["LightSet"];
+            /** @description Light of the accepted picture as a slant line, lens frame. */
+            slant: string;
+            /** @description Tags. */
+            tags?: string[];
+            /** @description Name for people. */
+            title: string;
+        };
+        /** @description A light of a recipe, for drawing. */
+        RecipeLight: {
+            /**
+             * Format: double
+             * @description Full angle it fills.
+             */
+            angular_size_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees from the lens axis, positive to camera right.
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Degrees above it.
+             */
+            elevation_deg: number;
+            /**
+             * Format: double
+             * @description Stops relative to the key.
+             */
+            level_stops?: number | null;
+            /** @description Role. */
+            role: string;
+        };
+        /** @description A recipe as it is kept. */
+        RecipeView: {
+            /**
+             * Format: uuid
+             * @description The case it came from, if it is still there.
+             */
+            case_id?: string | null;
+            /** @description When it was filed. */
+            created_at: string;
+            /**
+             * Format: uuid
+             * @description Its picture, if it is still there.
+             */
+            frame_id?: string | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description What the kit lacks for it. */
+            lacks: string[];
+            /** @description Its lights. */
+            lights: components["schemas"]["RecipeLight"][];
+            /**
+             * Format: double
+             * @description How well it answers what was asked, 0 to 1.
+             */
+            like: number;
+            /** @description The recipe. */
+            recipe: components["schemas"]["Recipe"];
+        };
         /** @description A bright edge a light from behind draws. */
         RimView: {
             /** @description It is clipped. */
@@ -2914,27 +3583,19 @@ export interface components {
         SeparatingTest: {
             /**
              * Format: double
-             * @description Difference over the standard deviation.
+             * @description Difference over the larger standard deviation.
              */
             apart_sd: number;
             /** @description Numbers of the two candidates in the list. */
             between: number[];
             /** @description What each foretells. */
             foretold: number[];
-            /** @description Stable name, for its outcome. */
+            /** @description Stable name, for its outcome: `fill 2:hot`. */
             id: string;
             /** @description What to do and read. */
             instruction: string;
-            /**
-             * Format: double
-             * @description Outcome entered, if any.
-             */
-            outcome?: number | null;
-            /**
-             * Format: double
-             * @description Standard deviation of the reading.
-             */
-            sd: number;
+            /** @description Standard deviation of each, in the unit: of the reading and of what the candidate leaves free. */
+            sd: number[];
             /** @description Unit. */
             unit: string;
         };
@@ -3037,6 +3698,8 @@ export interface components {
              * @description What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
              */
             ambient_stops?: number | null;
+            /** @description Cables to the outlet. */
+            cables: components["schemas"]["Cable"][];
             /** @description Cautions that apply to it as it stands. */
             cautions: string[];
             /** @description Each light alone, in the order of the set; one that is off is told of as if it were on. */
@@ -3046,6 +3709,9 @@ export interface components {
              * @description Stops between that and the aperture set: positive is overexposed.
              */
             over_stops: number;
+            ratio?: components["schemas"]["SetRatio"] | null;
+            /** @description What is sharp at the aperture set. */
+            sharp: components["schemas"]["SharpDepth"];
             /** @description The set as a slant line. */
             slant: string;
             /**
@@ -3060,6 +3726,22 @@ export interface components {
             together_nominal: number;
             /** @description What cannot work as it stands, in sentences. */
             warnings: string[];
+        };
+        /** @description A change to make to the set. */
+        SetMove: {
+            /** @description The changes it is made of. */
+            changes: components["schemas"]["Change"][];
+            /** @description Differences from the reference to expect then. */
+            expected: components["schemas"]["Expected"][];
+            /**
+             * Format: double
+             * @description Share of all that surely differs which it takes away.
+             */
+            gain: number;
+            /** @description In one sentence. */
+            says: string;
+            /** @description The set after it. */
+            set: components["schemas"]["LightSet"];
         };
         /** @description A set that can be built. */
         SetPlan: {
@@ -3080,6 +3762,19 @@ export interface components {
             lights: components["schemas"]["PlacedLight"][];
             /** @description Set as a slant line with distances and modifiers. */
             slant: string;
+        };
+        /** @description Ratio of the key to what lifts its shadows, in both schools. */
+        SetRatio: {
+            /**
+             * Format: double
+             * @description Key and fill together over fill alone.
+             */
+            key_plus_fill_to_fill: number;
+            /**
+             * Format: double
+             * @description Key alone over fill alone.
+             */
+            key_to_fill: number;
         };
         /** @description A set with what a meter in it shows. */
         SetView: {
@@ -3121,6 +3816,31 @@ export interface components {
          * @enum {string}
          */
         Shape: "disc" | "rectangle";
+        /** @description Depth that is sharp, metres from the lens. */
+        SharpDepth: {
+            /** @description The set gives no focal length: a sensor 24 mm high is assumed. */
+            assumed: boolean;
+            /**
+             * Format: double
+             * @description Circle of confusion: the diagonal of the sensor over 1500 (common practice).
+             */
+            coc_mm: number;
+            /**
+             * Format: double
+             * @description Far limit; absent if it is infinite.
+             */
+            far_m?: number | null;
+            /**
+             * Format: double
+             * @description Focal length it was worked out with.
+             */
+            focal_mm: number;
+            /**
+             * Format: double
+             * @description Near limit.
+             */
+            near_m: number;
+        };
         /** @description A sheet of diffusion. */
         Sheet: {
             /**
@@ -3146,6 +3866,13 @@ export interface components {
              * @description Share of the light that comes through.
              */
             transmission: number;
+        };
+        /** @description What the simulated camera did. */
+        Shot: {
+            /** @description It was dropped into the watched folder and becomes a take in a moment; else it is one already. */
+            dropped: boolean;
+            /** @description Name of the file. */
+            file_name: string;
         };
         /** @description One frame of a shot. */
         ShotFrame: {
@@ -3577,6 +4304,68 @@ export interface components {
             /** @description Name for people. */
             name: string;
         };
+        /** @description A link of the chain: everything told of a take besides its picture, marks and reading. */
+        TakeLink: {
+            /** @description What was changed since the take it follows. */
+            changes?: components["schemas"]["Change"][];
+            /** @description What was foretold. */
+            expected?: components["schemas"]["Expected"][];
+            /** @description What became of it. */
+            kept?: components["schemas"]["Kept"];
+            /** @description Differences that are left, once it is accepted. */
+            left?: components["schemas"]["Left"][];
+            /** @description Notes. */
+            note?: string;
+            /** @description The take it follows, by its frame; none for the first. */
+            parent?: string | null;
+            set?: components["schemas"]["LightSet"] | null;
+            settings?: components["schemas"]["Settings"] | null;
+            /** @description Tags. */
+            tags?: string[];
+        };
+        /** @description A take in the chain. */
+        TakeView: {
+            /** @description What was changed, in phrases. */
+            changed: string[];
+            /** @description Readings that surely differ from the reference, once it was compared. */
+            differs?: number | null;
+            /** @description Name of the file. */
+            file_name: string;
+            /** @description Number of the take it follows. */
+            follows?: number | null;
+            /** @description What was foretold beside what was measured. */
+            foretold: components["schemas"]["Foretelling"][];
+            /**
+             * Format: uuid
+             * @description Its frame.
+             */
+            frame: string;
+            /**
+             * Format: double
+             * @description How like the light that was asked for it is, 0 to 1.
+             */
+            like?: number | null;
+            /** @description What was told of it, without its set. */
+            link: components["schemas"]["TakeLink"];
+            /** @description From 1, in the order they came. */
+            number: number;
+            /** @description More than one change was made at once. */
+            several?: string | null;
+            /** @description Light of the take as a slant line, once it was read. */
+            slant: string;
+            /**
+             * Format: int64
+             * @description Version of the link for the next edit; 0 before the first.
+             */
+            version: number;
+        };
+        /** @description A take that was taken up into the chain. */
+        TakenUp: {
+            /** @description They were laid over by what the pictures show. */
+            by_picture: boolean;
+            /** @description How the reference's marks were laid over it. */
+            says: string;
+        };
         /**
          * @description How a modifier's face throws its light.
          * @enum {string}
@@ -3640,6 +4429,18 @@ export interface components {
             mark?: string | null;
             /** @description Sentence. */
             text: string;
+        };
+        /** @description The folder of a case that is watched. */
+        Watched: {
+            /** @description Its name under the watched folder; absent if the server watches none. */
+            folder?: string | null;
+            /** @description Files that were refused, with the reason. */
+            refused: string[];
+            /**
+             * Format: int64
+             * @description Takes that are in the chain: more than one knew of means that some came in.
+             */
+            takes: number;
         };
         /** @description One way to change exposure. */
         Way: {
@@ -4142,6 +4943,35 @@ export interface operations {
             };
         };
     };
+    folder_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Watched"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     upload: {
         parameters: {
             query?: never;
@@ -4436,7 +5266,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description File kind; SVG if absent. */
-                as?: "svg" | "gltf" | "json";
+                as?: "svg" | "png" | "pdf" | "gltf" | "json";
                 /** @description Feet and inches instead of metres. */
                 feet?: boolean;
             };
@@ -4495,6 +5325,35 @@ export interface operations {
             };
         };
     };
+    shoot: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Shot"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     shot: {
         parameters: {
             query?: never;
@@ -4524,6 +5383,75 @@ export interface operations {
             };
         };
     };
+    chain: {
+        parameters: {
+            query?: {
+                /** @description Light as a slant line: each take says how like it is. */
+                slant?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     whole_catalogue: {
         parameters: {
             query?: never;
@@ -4539,6 +5467,25 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    difference_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleStep"][];
                 };
             };
         };
@@ -4609,6 +5556,92 @@ export interface operations {
             };
         };
     };
+    accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    alignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlignmentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     carry_over: {
         parameters: {
             query?: never;
@@ -4625,7 +5658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MarkedFrame"];
+                    "application/json": components["schemas"]["Carried"];
                 };
             };
             400: {
@@ -4691,6 +5724,54 @@ export interface operations {
             };
         };
     };
+    difference_map: {
+        parameters: {
+            query?: {
+                /** @description Take the exposure out: what is left is not exposure. */
+                matched?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find_marks: {
         parameters: {
             query?: never;
@@ -4715,6 +5796,149 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Making"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4831,6 +6055,46 @@ export interface operations {
             };
         };
     };
+    next: {
+        parameters: {
+            query?: {
+                /** @description Feet and inches instead of metres. */
+                feet?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     picture: {
         parameters: {
             query?: {
@@ -4895,6 +6159,51 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenUp"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5130,6 +6439,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Method"][];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                /** @description Light as a slant line. */
+                slant?: string;
+                /** @description Name of a look. */
+                look?: string;
+                /** @description Words in title, tags, note. */
+                words?: string;
+                /** @description Only what my kit can do. */
+                with_kit?: boolean;
+                /** @description A picture whose light is looked for, by its frame. */
+                like_frame?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Again"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -40,6 +40,7 @@ const fields = computed(() =>
   }),
 )
 function put(f: Field, text: string) {
+  if (f.unit === 'power') return void bench.putPower(f.id, text)
   const v = read(text, f.unit)
   if (v === null) bench.problem = `${f.name}: "${text}" is not a number. Write 1/125, 5.6, 90 cm, 3 ft 6.`
   else bench.put(f.id, v)

@@ -27,13 +27,13 @@ export const useBench = defineStore('bench', () => {
     }
   }
 
-  async function ask() {
+  async function ask(powers: Record<string, string> = {}) {
     const s = sum.value
     if (!s) return
     const mine = ++asked
     const known = Object.fromEntries(s.field.map((f) => [f.id, values.value[f.id] ?? f.usual]))
     try {
-      const a = await data(api.POST('/api/bench', { body: { sum: s.id, values: known, solve: solve.value[s.id] ?? null } }))
+      const a = await data(api.POST('/api/bench', { body: { sum: s.id, values: known, powers, solve: solve.value[s.id] ?? null } }))
       if (mine !== asked) return
       answer.value = a
       values.value = { ...values.value, ...a.values }
@@ -47,6 +47,8 @@ export const useBench = defineStore('bench', () => {
     values.value = { ...values.value, [id]: v }
     void ask()
   }
+  /** A power as the lamp writes it. */
+  const putPower = (id: string, text: string) => ask({ [id]: text })
   function solveFor(id: string | null) {
     solve.value = { ...solve.value, [chosen.value]: id }
     void ask()
@@ -69,5 +71,5 @@ export const useBench = defineStore('bench', () => {
     answer.value = null
     void ask()
   })
-  return { from, back, take, giveBack, sums, chosen, values, solve, answer, problem, sum, load, ask, put, solveFor }
+  return { from, back, take, giveBack, sums, chosen, values, solve, answer, problem, sum, load, ask, put, putPower, solveFor }
 })

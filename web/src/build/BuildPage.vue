@@ -2,17 +2,18 @@
 // Building the set light by light: what to do, what the meter should show, what it did show. For a phone
 // at arm's length, and as a sheet of paper.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, ApiProblem, data, drawSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
+import { api, data, drawSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
 import { useCase } from '../cases/case'
 import RoleMark from '../halo/RoleMark.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import TextField from '../shell/TextField.vue'
 import { read, show } from '../shell/units'
+import { useVersioned } from '../shell/versioned'
 
 const current = useCase()
 const view = ref<BuildView | null>(null)
 const problem = ref('')
-const saved = ref('Saved')
+const { state: saved, save } = useVersioned(view, problem)
 const step = ref(0)
 const pictures = ref<Record<string, string>>({})
 const path = computed(() => ({ params: { path: { id: current.view!.id } } }))
@@ -67,16 +68,7 @@ async function put(change: (log: BuildLog) => void) {
   if (!view.value) return
   const log = JSON.parse(JSON.stringify(view.value.log)) as BuildLog
   change(log)
-  saved.value = 'Saving…'
-  try {
-    view.value = await data(api.PUT('/api/cases/{id}/build', { ...path.value, body: { version: view.value.version, log } }))
-    saved.value = 'Saved'
-    problem.value = ''
-  } catch (e) {
-    problem.value = (e as Error).message
-    saved.value = 'Not saved'
-    if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as BuildView
-  }
+  await save(api.PUT('/api/cases/{id}/build', { ...path.value, body: { version: view.value.version, log } }))
 }
 async function tick(s: BuildStep) {
   const done = !s.done
@@ -299,14 +291,6 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
 .moves {
   display: flex;
   gap: 0.6rem;
-}
-.caution {
-  background: var(--band-2);
-  border-left: 4px solid #fff;
-  border-radius: 4px;
-  padding: 0.4rem 0.7rem;
-  margin: 0;
-  font-size: 0.93rem;
 }
 .paper {
   display: none;

@@ -24,6 +24,9 @@ const props = defineProps<{
   height: number
   lights: HaloLight[]
   rays?: HaloRay[]
+  /** Lights of another picture, drawn as outlines, and which of ours each of them belongs to. */
+  against?: HaloLight[]
+  joins?: { ours: number; theirs: number }[]
   alt: string
   armed?: boolean
 }>()
@@ -54,6 +57,21 @@ const lobes = computed(() =>
     const r = lobeRadius(box.value, l.angular_size_deg ?? 8)
     const soft = lobeRadius(box.value, (l.angular_size_range_deg?.[1] ?? l.angular_size_deg ?? 8) + 2 * (l.direction_sd_deg ?? 0))
     return { i, role: l.role, x: at.x, y: at.y, r: Math.max(5, Math.min(r, depth.value * 0.85)), soft: Math.max(7, Math.min(soft, depth.value * 1.15)), strength: lobeStrength(l.level_stops) }
+  }),
+)
+const ghosts = computed(() =>
+  (props.against ?? []).map((l) => ({ role: l.role, ...place(box.value, onBand(l)), r: Math.max(5, Math.min(lobeRadius(box.value, l.angular_size_deg ?? 8), depth.value * 0.85)) })),
+)
+const arrows = computed(() =>
+  (props.joins ?? []).flatMap((j) => {
+    const [a, b] = [lobes.value[j.ours], ghosts.value[j.theirs]]
+    if (!a || !b) return []
+    const long = Math.hypot(b.x - a.x, b.y - a.y)
+    if (long < 9) return []
+    const [ux, uy] = [(b.x - a.x) / long, (b.y - a.y) / long]
+    const tip = { x: b.x, y: b.y }
+    const back = (w: number) => `${tip.x - 9 * ux - w * uy},${tip.y - 9 * uy + w * ux}`
+    return [{ x1: a.x, y1: a.y, x2: tip.x, y2: tip.y, head: `${tip.x},${tip.y} ${back(4.5)} ${back(-4.5)}` }]
   }),
 )
 const ticks = computed(() =>
@@ -107,6 +125,11 @@ defineExpose({ stage, scale, origin })
           <circle :cx="l.x" :cy="l.y" :r="l.r" fill="currentColor" :fill-opacity="l.strength" stroke="currentColor" stroke-width="1.2" />
           <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6.5, Math.max(3, l.r * 0.6))" class="inner" />
         </g>
+        <circle v-for="(g, i) in ghosts" :key="`g${i}`" :cx="g.x" :cy="g.y" :r="g.r" :class="`ghost role-${g.role}`" data-test="ghost" />
+        <g v-for="(a, i) in arrows" :key="`a${i}`" class="arrow" data-test="halo-arrow">
+          <line :x1="a.x1" :y1="a.y1" :x2="a.x2" :y2="a.y2" />
+          <polygon :points="a.head" />
+        </g>
         <template v-for="(ray, i) in rays ?? []" :key="`r${i}`">
           <line
             v-if="lobes[ray.light]"
@@ -124,6 +147,17 @@ defineExpose({ stage, scale, origin })
 </template>
 
 <style scoped>
+.ghost {
+  fill: none;
+  stroke: currentColor;
+  stroke-width: 2.2;
+  stroke-dasharray: 5 3;
+}
+.arrow {
+  stroke: #fff;
+  fill: #fff;
+  stroke-width: 1.6;
+}
 .host {
   width: 100%;
   height: 100%;

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 // What one owns to light with. Rebuild and Build use it; figures come with how they were measured.
 import { computed, onMounted, ref } from 'vue'
-import { api, ApiProblem, data, type Kit, type KitView, type Lamp, type Substitute } from '../api/client'
+import { api, data, type Kit, type KitView, type Lamp, type Substitute } from '../api/client'
 import TextField from '../shell/TextField.vue'
 import { read, show } from '../shell/units'
+import { useVersioned } from '../shell/versioned'
 
 const view = ref<KitView | null>(null)
 const catalogue = ref<Kit | null>(null)
 const problem = ref('')
-const saved = ref('Saved')
+const { state: saved, save } = useVersioned(view, problem)
 onMounted(async () => {
   try {
     ;[view.value, catalogue.value] = await Promise.all([data(api.GET('/api/kit')), data(api.GET('/api/catalogue'))])
@@ -27,17 +28,7 @@ const SHELVES: [Shelf, string][] = [
 type Thing = { id: string; name: string; count?: number; household?: boolean }
 const things = (k: Kit | null | undefined, s: Shelf) => ((k?.[s] ?? []) as Thing[])
 async function put(kit: Kit) {
-  if (!view.value) return
-  saved.value = 'Saving…'
-  try {
-    view.value = await data(api.PUT('/api/kit', { body: { version: view.value.version, kit } }))
-    problem.value = ''
-    saved.value = 'Saved'
-  } catch (e) {
-    problem.value = (e as Error).message
-    saved.value = 'Not saved'
-    if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as KitView
-  }
+  if (view.value) await save(api.PUT('/api/kit', { body: { version: view.value.version, kit } }))
 }
 function edit(change: (k: Kit) => void) {
   const k = JSON.parse(JSON.stringify(view.value!.kit)) as Kit
@@ -53,6 +44,57 @@ function add(s: Shelf, id: string) {
     if (mine) mine.count = (mine.count ?? 1) + 1
     else list.push({ ...thing, count: 1 })
   })
+}
+// a row of one's own, and every figure of a row
+type Field = { label: string; path: (string | number)[]; unit: string; choices?: string[] }
+const open = ref('')
+const SIZE: Field[] = [
+  { label: 'Width, m', path: ['size_m', 0], unit: 'm' },
+  { label: 'Height, m', path: ['size_m', 1], unit: 'm' },
+]
+const FIELDS: Record<Shelf, Field[]> = {
+  lamp: [
+    { label: 'Measured at, m', path: ['output', 'at_m'], unit: 'm' },
+    { label: 'Beam, °', path: ['output', 'beam_deg'], unit: 'deg' },
+    { label: 'Face, m', path: ['face_m'], unit: 'm' },
+    { label: 'Colour, K', path: ['cct_k'], unit: 'number' },
+    { label: 'Lowest power, stops', path: ['lowest_stops'], unit: 'stops' },
+    { label: 'Spread, stops', path: ['spread_stops'], unit: 'stops' },
+    { label: 'Power set as', path: ['control'], unit: '', choices: ['fraction', 'percent', 'stops', 'panel', 'joules', 'fixed'] },
+  ],
+  modifier: [...SIZE, { label: 'Used from, m', path: ['near_m'], unit: 'm' }, { label: 'to, m', path: ['far_m'], unit: 'm' }, { label: 'Lets out, share', path: ['share'], unit: 'number' }, { label: 'Beam, °', path: ['beam_deg'], unit: 'deg' }],
+  sheet: [...SIZE, { label: 'Lets through, share', path: ['transmission'], unit: 'number' }, { label: 'Spread, stops', path: ['spread_stops'], unit: 'stops' }],
+  board: [...SIZE, { label: 'Finish', path: ['finish'], unit: '', choices: ['white', 'silver', 'gold', 'black', 'mirror'] }],
+  stand: [{ label: 'Lowest, m', path: ['lowest_m'], unit: 'm' }, { label: 'Highest, m', path: ['highest_m'], unit: 'm' }],
+}
+type Tree = Record<string | number, unknown>
+const at = (t: Thing, path: (string | number)[]) => path.reduce<unknown>((v, k) => (v as Tree | undefined)?.[k], t)
+function put1(s: Shelf, id: string, path: (string | number)[], v: unknown) {
+  void edit((k) => {
+    const t = things(k, s).find((x) => x.id === id) as unknown as Tree
+    const inner = path.slice(0, -1).reduce<Tree>((o, key) => o[key] as Tree, t)
+    inner[path.at(-1)!] = v
+  })
+}
+function setField(s: Shelf, id: string, f: Field, text: string) {
+  const v = f.choices ? text : text.trim() === '' ? null : read(text, f.unit)
+  if (v === null && text.trim() !== '') problem.value = `${f.label}: a number is needed.`
+  else put1(s, id, f.path, v)
+}
+const KINDS = [
+  ['guide', 'flash, guide number'],
+  ['joules', 'flash, joules'],
+  ['lux', 'continuous, lux'],
+  ['lumens', 'continuous, lumens'],
+] as const
+/** A row of one's own: starts as a plain thing of its kind. */
+function own(s: Shelf, measured: string) {
+  const like = things(catalogue.value, s).find((t) => s !== 'lamp' || (t as Lamp).output.measured === measured) ?? things(catalogue.value, s)[0]
+  if (!like) return
+  const n = 1 + things(view.value?.kit, s).filter((t) => t.id.startsWith('own-')).length
+  const id = `own-${s}-${n}`
+  void edit((k) => ((k[s] ??= []) as Thing[]).push({ ...like, id, name: `My ${s} ${n}`, count: 1, household: false }))
+  open.value = `${s}:${id}`
 }
 const missing = (s: Shelf) => things(catalogue.value, s).filter((t) => !things(view.value?.kit, s).some((m) => m.id === t.id))
 function lampText(l: Lamp) {
@@ -109,12 +151,7 @@ async function takeTable(e: Event) {
   const input = e.target as HTMLInputElement
   const file = input.files?.[0]
   if (!file || !view.value) return
-  try {
-    view.value = await data(api.PUT('/api/kit/table', { body: { version: view.value.version, csv: await file.text() } }))
-    problem.value = ''
-  } catch (x) {
-    problem.value = (x as Error).message
-  }
+  await save(api.PUT('/api/kit/table', { body: { version: view.value.version, csv: await file.text() } }))
   input.value = ''
 }
 // substitutes
@@ -156,13 +193,25 @@ const all = computed(() => catalogue.value?.modifier ?? [])
             <TextField class="count" inputmode="numeric" :value="t.count ?? 1" :aria-label="`How many: ${t.name}`" @change="count(s, t.id, $event)" />
             <span class="name">{{ t.name }}<br /><span class="quiet small">{{ about(s, t) }}</span></span>
             <TextField v-if="s === 'lamp'" class="out" inputmode="decimal" :value="outputOf(t.id)" :aria-label="`Output of ${t.name}`" @change="output(t.id, $event)" />
+            <button type="button" class="btn btn-sm btn-plain" :aria-label="`Figures of ${t.name}`" :aria-expanded="open === `${s}:${t.id}`" :data-test="`figures-${t.id}`" @click="open = open === `${s}:${t.id}` ? '' : `${s}:${t.id}`">…</button>
             <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove ${t.name}`" @click="remove(s, t.id)">×</button>
+            <div v-if="open === `${s}:${t.id}`" class="figures">
+              <label class="long">Name<TextField :value="t.name" :data-test="`name-${t.id}`" @change="put1(s, t.id, ['name'], $event)" /></label>
+              <label v-for="f in FIELDS[s].filter((x) => x.path[0] !== 'output' || at(t, x.path) !== undefined)" :key="f.label">{{ f.label }}
+                <select v-if="f.choices" class="form-select form-select-sm" :value="at(t, f.path)" @change="setField(s, t.id, f, text($event))"><option v-for="c in f.choices" :key="c">{{ c }}</option></select>
+                <TextField v-else inputmode="decimal" :value="(at(t, f.path) as number | null) ?? ''" :data-test="`${f.path.join('-')}-${t.id}`" @change="setField(s, t.id, f, $event)" />
+              </label>
+            </div>
           </li>
         </ul>
         <select v-if="missing(s).length" class="form-select form-select-sm" :aria-label="`Add to ${title}`" :data-test="`add-${s}`" value="" @change="add(s, text($event))">
           <option value="">Add…</option>
           <option v-for="t in missing(s)" :key="t.id" :value="t.id">{{ t.name }}{{ t.household ? ' (household)' : '' }}</option>
         </select>
+        <div class="owns">
+          <template v-if="s === 'lamp'"><button v-for="[k, t] in KINDS" :key="k" type="button" class="btn btn-sm btn-plain" :data-test="`own-${k}`" @click="own(s, k)">Own {{ t }}</button></template>
+          <button v-else type="button" class="btn btn-sm btn-plain" :data-test="`own-${s}`" @click="own(s, '')">One of my own</button>
+        </div>
       </section>
       <section class="sheet" aria-label="Room">
         <h2>Room</h2>
@@ -220,8 +269,26 @@ ol {
   list-style: decimal;
   padding-left: 1.2rem;
 }
+.figures {
+  flex-basis: 100%;
+  display: grid;
+  grid-template-columns: repeat(3, 1fr);
+  gap: 0.35rem 0.6rem;
+  padding: 0.3rem 0 0.5rem 1rem;
+  font-size: 0.88rem;
+}
+.figures .long {
+  grid-column: 1 / -1;
+}
+.owns {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.4rem;
+  margin-top: 0.4rem;
+}
 li {
   display: flex;
+  flex-wrap: wrap;
   gap: 0.5rem;
   align-items: center;
   padding: 0.2rem 0;

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
+import RatioLines from '../shell/RatioLines.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import { awayFrom, centreOf, foundOutlines, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolGroups, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
@@ -256,8 +257,7 @@ const hint = computed(() => {
       </article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
         <div class="row2"><strong>Lit to shadow side</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0]!.toFixed(1) }} to {{ current.readings.ratios.range_stops[1]!.toFixed(1) }})</span></span></div>
-        <div class="row2 quiet"><span>key : fill, each alone</span><span class="figure">{{ current.readings.ratios.key_to_fill.toFixed(1) }} : 1</span></div>
-        <div class="row2 quiet"><span>(key + fill) : fill</span><span class="figure">{{ current.readings.ratios.key_plus_fill_to_fill.toFixed(1) }} : 1</span></div>
+        <RatioLines :ratio="current.readings.ratios" />
       </article>
       <p v-for="c in current.readings?.colours ?? []" :key="c.of" class="mb-0" data-test="colour">{{ c.says }}</p>
       <p v-if="current.readings?.look" class="look" data-test="look">

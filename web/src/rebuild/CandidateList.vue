@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Sets that could have made the picture, what tells them apart, and why others lost.
 import { computed, ref, watch } from 'vue'
-import { api, ApiProblem, data, type CandidatesView, type LightSet, type SeparatingTest } from '../api/client'
+import { api, data, type CandidatesView, type LightSet, type SeparatingTest } from '../api/client'
 import TextField from '../shell/TextField.vue'
+import { useVersioned } from '../shell/versioned'
 
 const props = defineProps<{ caseId: string }>()
 const emit = defineEmits<{ take: [set: LightSet] }>()
@@ -10,6 +11,7 @@ const of = ref<'mine' | 'household' | 'all'>('mine')
 const view = ref<CandidatesView | null>(null)
 const problem = ref('')
 const busy = ref(false)
+const { save } = useVersioned(view, problem)
 const query = computed(() => ({ params: { path: { id: props.caseId }, query: { of: of.value } } }))
 
 async function load() {
@@ -40,15 +42,9 @@ async function outcome(id: string, text: string | null) {
     }
     outcomes[id] = v
   }
-  try {
-    view.value = await data(api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: view.value.version, outcomes } }))
-    problem.value = ''
-  } catch (e) {
-    problem.value = (e as Error).message
-    if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as CandidatesView
-  }
+  await save(api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: view.value.version, outcomes } }))
 }
-const figure = (t: SeparatingTest, v: number) => `${Number(v.toFixed(1))} ${t.unit}`.replace('-', '−')
+const figure = (t: SeparatingTest, k: 0 | 1) => `${Number(t.foretold[k]!.toFixed(1))} ± ${Number(t.sd[k]!.toFixed(1))} ${t.unit}`.replace('-', '−')
 const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
 </script>
 
@@ -85,7 +81,7 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
       <h3>What tells them apart</h3>
       <div v-for="t in tests.slice(0, 3)" :key="`${t.id}${t.between}`" class="test" data-test="separating-test">
         <p class="m-0"><strong>{{ letter(t.between[0]!) }} or {{ letter(t.between[1]!) }}:</strong> {{ t.instruction }}</p>
-        <p class="m-0 figure">{{ letter(t.between[0]!) }} {{ figure(t, t.foretold[0]!) }} · {{ letter(t.between[1]!) }} {{ figure(t, t.foretold[1]!) }} <span class="quiet">(± {{ t.sd }})</span>
+        <p class="m-0 figure">{{ letter(t.between[0]!) }} {{ figure(t, 0) }} · {{ letter(t.between[1]!) }} {{ figure(t, 1) }}
           <label class="got">read <TextField value="" inputmode="decimal" :aria-label="`Outcome: ${t.instruction}`" :data-test="`outcome-${t.id}`" @change="outcome(t.id, $event)" /></label></p>
       </div>
       <p v-for="[id, v] in ids" :key="id" class="m-0 small figure">Test {{ id.replace(':', ', ') }}: {{ v }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Withdraw ${id}`" @click="outcome(id, null)">Withdraw</button></p>

@@ -53,6 +53,23 @@ function level(k: 'lux' | 'guide_number_m' | 'joules' | 'power', text: string) {
   if (k !== 'power' && !(Number(v) > 0)) return
   once({ level: { ...props.light.level, [k]: v === '' ? null : v } as SetLight['level'] })
 }
+type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
+const NOTATIONS: { k: Notation; name: string; show: (m: LightMeter) => string }[] = [
+  { k: 'stops', name: 'stops', show: (m) => `${m.notations.stops > 0 ? '+' : ''}${m.notations.stops.toFixed(1)}` },
+  { k: 'lux', name: 'lux at the subject', show: (m) => m.notations.lux.toPrecision(3) },
+  { k: 'guide_number_m', name: 'guide number, m', show: (m) => m.notations.guide_number_m.toPrecision(3) },
+  { k: 'joules', name: 'flash energy, J', show: (m) => m.notations.joules.toPrecision(3) },
+]
+const notation = computed(() => NOTATIONS.find((n) => n.k in props.light.level)!.k)
+/** The same light, written in another notation; the meter says how much that is. */
+function write(k: Notation) {
+  once({ level: { [k]: Number(props.meter.notations[k].toPrecision(4)) } as SetLight['level'] })
+}
+function point(k: number, text: string) {
+  const v = toMetres(text.replace(',', '.').replace('−', '-'), props.units)
+  if (!Number.isFinite(v)) return
+  once({ aim_m: [0, 1, 2].map((j) => (j === k ? v : (props.light.aim_m?.[j] ?? 0))) as [number, number, number] })
+}
 function pick(id: string) {
   const a = props.plan?.alternatives.find((x) => x.id === id)
   if (a) once({ source: a.source, position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: a.distance_m })
@@ -71,7 +88,10 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
     </div>
     <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · fills {{ meter.angular_size_deg.toFixed(0) }}°<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
     <div v-if="here" class="fields">
-      <label class="wide">Level, stops
+      <label class="wide">Level as
+        <select class="form-select form-select-sm" :value="notation" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @change="write(value($event) as Notation)">
+          <option v-for="n in NOTATIONS" :key="n.k" :value="n.k">{{ n.name }}: {{ n.show(meter) }}</option>
+        </select>
         <span v-if="stops !== null" class="level">
           <input type="range" class="form-range" min="-7" max="4" step="0.1" :value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @input="emit('edit', { level: { stops: Number(value($event)) } })" />
           <output class="figure">{{ stops > 0 ? '+' : '' }}{{ stops.toFixed(1) }}</output>
@@ -83,6 +103,11 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
           <span class="quiet">{{ levelText }}</span>
         </span>
       </label>
+      <div v-if="light.source.kind !== 'window' && !light.bounce" class="wide row-of">
+        <span>Aim {{ meter.feather_deg < 1 ? 'at the subject' : `${meter.feather_deg.toFixed(0)}° off` }}</span>
+        <label v-for="(name, k) in ['right', 'up', 'near']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${name}`" @change="point(k, $event)" /></label>
+        <button v-if="meter.feather_deg >= 1" type="button" class="btn btn-sm btn-plain" @click="once({ aim_m: [0, 0, 0] })">At the subject</button>
+      </div>
       <label>Round, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
       <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
       <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
@@ -176,6 +201,15 @@ output {
   flex-wrap: wrap;
   gap: 0.4rem;
   align-items: center;
+}
+.point {
+  display: flex;
+  gap: 0.25rem;
+  align-items: center;
+}
+.point input {
+  width: 3.3rem;
+  padding-inline: 0.4rem;
 }
 .other input {
   width: 6rem;

@@ -1,17 +1,20 @@
 <script setup lang="ts">
 // The set, its picture beside the reference, and everything that can be moved.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, ApiProblem, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight } from '../api/client'
+import { api, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight } from '../api/client'
 import { useRouter } from 'vue-router'
 import { useBench } from '../bench/bench'
 import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
-import { fromMetres, toMetres, type P3, type Units } from './drawing'
+import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing, { type Thing } from './SetDrawing.vue'
 import { useStage } from './stage'
+import RatioLines from '../shell/RatioLines.vue'
 import TextField from '../shell/TextField.vue'
+import { read, shutter } from '../shell/units'
+import { useVersioned } from '../shell/versioned'
 
 const current = useCase()
 const stage = useStage()
@@ -19,6 +22,7 @@ const bench = useBench()
 const router = useRouter()
 const plan = ref<PlanView | null>(null)
 const problem = ref('')
+const { save } = useVersioned(plan, problem)
 const chosen = ref<number | null>(0)
 const units = ref<Units>((localStorage.getItem('units') as Units | null) ?? 'm')
 const caseId = computed(() => current.view!.id)
@@ -74,7 +78,9 @@ function editLight(i: number, change: Partial<SetLight>) {
 function move(thing: Thing, to: P3) {
   const p = to.map((v) => Math.round(v * 1000) / 1000) as P3
   stage.change((s) => {
-    if (thing.what === 'light') Object.assign(s.lights![thing.i]!, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
+    if (thing.what === 'outlet') s.outlet_m = [p[0], p[2]]
+    else if (thing.what === 'aim') s.lights![thing.i]!.aim_m = p
+    else if (thing.what === 'light') Object.assign(s.lights![thing.i]!, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
     else s.boards![thing.i]!.position_m = p
   })
 }
@@ -148,22 +154,13 @@ function setSubject(kind: string) {
     s.subjects = [{ ...(first ?? {}), kind: kind as Kind, colour: null, position_m: [0, 0, 0] }]
   })
 }
-const shutterText = (t: number) => (t < 0.3 ? `1/${Math.round(1 / t)}` : `${t}`)
 function setExposure(part: 'f_number' | 'shutter_s' | 'iso', text: string) {
-  const [a, b] = text.replace(',', '.').split('/')
-  const v = b ? Number(a) / Number(b) : Number(a)
-  if (v > 0) edit((s) => (s.camera.exposure[part] = v))
+  const v = read(text, part === 'shutter_s' ? 's' : 'number')
+  if (v && v > 0) edit((s) => (s.camera.exposure[part] = v))
   else problem.value = 'Aperture, shutter and ISO need a number above zero.'
 }
 async function savePlan(change: Partial<Choices>) {
-  if (!plan.value) return
-  try {
-    plan.value = await data(api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: plan.value.version, choices: { ...plan.value.choices, ...change } } }))
-    problem.value = ''
-  } catch (e) {
-    problem.value = (e as Error).message
-    if (e instanceof ApiProblem && e.status === 409) plan.value = e.problem.current as PlanView
-  }
+  if (plan.value) await save(api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: plan.value.version, choices: { ...plan.value.choices, ...change } } }))
 }
 function setFloor(text: string) {
   const v = toMetres(text.replace(',', '.'), units.value)
@@ -215,7 +212,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
         <details v-if="plan && plan.plan.lights.length" class="sheet">
           <summary>The arithmetic of the reading</summary>
           <ul class="working figure"><li v-for="w in plan.plan.exposure.working" :key="w">{{ w }}</li></ul>
-          <p v-if="plan.plan.exposure.key_to_fill != null" class="figure">Ratio {{ plan.plan.exposure.key_to_fill.toFixed(1) }} : 1 key to fill; {{ plan.plan.exposure.key_plus_fill_to_fill?.toFixed(1) }} : 1 (key + fill) to fill.</p>
+          <RatioLines v-if="plan.plan.exposure.key_to_fill != null" :ratio="{ key_to_fill: plan.plan.exposure.key_to_fill, key_plus_fill_to_fill: plan.plan.exposure.key_plus_fill_to_fill! }" />
           <ul v-if="plan.plan.assumptions.length" class="working quiet"><li v-for="a in plan.plan.assumptions" :key="a">Assumed: {{ a }}</li></ul>
           <p class="quiet mb-0">A picture tells the angle a light fills, not its distance: a larger one farther away gives the same picture, but falls off less across the subject and on the background.</p>
         </details>
@@ -238,12 +235,14 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
         A dome at the subject, turned to the lens: <strong>f/{{ stage.meter.together_f_number.toFixed(1) }}</strong>
         <span class="quiet"> · set to f/{{ set.camera.exposure.f_number }}: {{ Math.abs(stage.meter.over_stops) < 0.15 ? 'right' : `${Math.abs(stage.meter.over_stops).toFixed(1)} stops ${stage.meter.over_stops > 0 ? 'over' : 'under'}` }}</span>
       </p>
+      <RatioLines v-if="stage.meter.ratio" :ratio="stage.meter.ratio" />
+      <p class="quiet small m-0" data-test="sharp">Sharp from {{ length(stage.meter.sharp.near_m, units) }} to {{ stage.meter.sharp.far_m ? length(stage.meter.sharp.far_m, units) : 'infinity' }} from the lens, focused on the subject at {{ length(Math.hypot(...set.camera.position_m), units) }} (a {{ stage.meter.sharp.focal_mm.toFixed(0) }} mm lens{{ stage.meter.sharp.assumed ? ' on a sensor 24 mm high, taken from the frame' : '' }}; blur up to {{ stage.meter.sharp.coc_mm.toFixed(3) }} mm).</p>
       <LightEditor
         v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i] ?? stage.meter.lights[0]!" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
         @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights!.splice(i, 1))" @bench="toBench(i)"
       />
       <div v-for="(b, i) in set.boards ?? []" :key="`b${i}`" class="sheet board">
-        <span>Board {{ b.width_m }} × {{ b.height_m }} m</span>
+        <span>Board {{ length(b.width_m, units) }} × {{ length(b.height_m, units) }}</span>
         <select class="form-select form-select-sm" :value="b.finish" :aria-label="`Finish of board ${i + 1}`" @change="edit((s) => (s.boards![i]!.finish = value($event) as typeof b.finish))">
           <option v-for="f in ['white', 'silver', 'gold', 'black', 'mirror']" :key="f">{{ f }}</option>
         </select>
@@ -253,12 +252,12 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
       <div class="adds">
         <button type="button" class="btn btn-sm btn-plain" data-test="add-light" @click="addLight">Add a light</button>
         <button type="button" class="btn btn-sm btn-plain" data-test="add-board" @click="addBoard">Add a white board</button>
-        <span class="files">Save: <a v-for="[k, t] in [['svg', 'drawing'], ['gltf', 'glTF'], ['json', 'set']] as const" :key="k" :href="`/api/cases/${caseId}/set/file?as=${k}${units === 'ft' ? '&feet=true' : ''}`" :download="`set.${k}`" :data-test="`save-${k}`">{{ t }}</a></span>
+        <span class="files">Save: <a v-for="[k, t] in [['pdf', 'PDF'], ['png', 'PNG'], ['svg', 'SVG'], ['gltf', 'glTF'], ['json', 'set']] as const" :key="k" :href="`/api/cases/${caseId}/set/file?as=${k}${units === 'ft' ? '&feet=true' : ''}`" :download="`set.${k}`" :data-test="`save-${k}`">{{ t }}</a></span>
         <button type="button" class="btn btn-sm btn-plain" data-test="from-reading" @click="stage.fromReading()">As the reading has it</button>
       </div>
       <div class="sheet fields">
         <label>f/<TextField inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', $event)" /></label>
-        <label>Shutter, s<TextField :value="shutterText(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', $event)" /></label>
+        <label>Shutter, s<TextField :value="shutter(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', $event)" /></label>
         <label>ISO<TextField inputmode="numeric" :value="set.camera.exposure.iso" @change="setExposure('iso', $event)" /></label>
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
         <label class="two">Subject
@@ -359,14 +358,6 @@ figcaption {
 }
 .files a {
   color: #fff;
-}
-.caution {
-  background: var(--band-2);
-  border-left: 4px solid #fff;
-  border-radius: 4px;
-  padding: 0.4rem 0.7rem;
-  margin: 0;
-  font-size: 0.93rem;
 }
 .working {
   padding-left: 1.1rem;

@@ -7,7 +7,7 @@ import RoleMark from '../halo/RoleMark.vue'
 import { lobeStrength } from '../halo/band'
 import { cone, length, moved, project, roleOf, sheet, type Aspect, type P2, type P3, type Units } from './drawing'
 
-export type Thing = { what: 'light' | 'board'; i: number }
+export type Thing = { what: 'light' | 'board' | 'aim' | 'outlet'; i: number }
 const props = defineProps<{ set: LightSet; meter: SetMeter; aspect: Aspect; units: Units; floor: number; chosen: number | null }>()
 const emit = defineEmits<{ choose: [i: number]; grab: []; move: [thing: Thing, to: P3] }>()
 
@@ -27,6 +27,15 @@ const lights = computed(() =>
 )
 const boards = computed(() => (props.set.boards ?? []).map((b, i) => ({ i, b, corners: sheet(b.position_m, b.aim_m ?? [0, 0, 0], b.width_m, b.height_m).map(at), at: at(b.position_m) })))
 const flags = computed(() => (props.set.flags ?? []).map((b) => sheet(b.position_m, b.aim_m ?? [0, 0, 0], b.width_m, b.height_m).map(at)))
+// the lamp that is chosen shows where it points; a window does not aim
+const aimed = computed(() => {
+  const i = props.chosen
+  const l = i === null ? undefined : props.set.lights?.[i]
+  if (i === null || !l || l.source.kind === 'window' || l.bounce) return null
+  return { i, at: at(l.aim_m ?? [0, 0, 0]), from: at(props.meter.lights[i]?.face_m ?? [0, 0, 0]), off: props.meter.lights[i]?.feather_deg ?? 0 }
+})
+const cables = computed(() => (props.aspect === 'plan' ? props.meter.cables.map((c) => ({ ...c, path: c.path_m.map((p) => at([p[0]!, 0, p[1]!])) })) : []))
+const outlet = computed(() => props.meter.cables[0]?.path_m.at(-1) ?? null)
 // an edge of a board as a line with its bright side marked
 const edge = (corners: P2[]) => (props.aspect === 'plan' ? [corners[0]!, corners[1]!] : [corners[1]!, corners[2]!])
 const frame = computed(() => {
@@ -42,7 +51,7 @@ const frame = computed(() => {
 const held = ref<{ k: number; dx: number; dy: number } | null>(null)
 const fit = computed(() => {
   if (held.value) return held.value
-  const all: P2[] = [subject.value, camera.value, ...lights.value.flatMap((l) => [...l.corners, l.lamp]), ...boards.value.flatMap((b) => b.corners)]
+  const all: P2[] = [subject.value, camera.value, ...lights.value.flatMap((l) => [...l.corners, l.lamp]), ...boards.value.flatMap((b) => b.corners), ...(props.aspect === 'plan' && outlet.value ? [{ x: outlet.value[0]!, y: outlet.value[1]! }] : [])]
   if (props.aspect === 'side') all.push({ x: 0, y: 0.3 - props.floor * 0 }, { x: 0, y: -0.5 })
   else all.push({ x: -0.6, y: -0.6 }, { x: 0.6, y: 0.6 })
   const xs = all.map((p) => p.x)
@@ -69,7 +78,12 @@ const clip = (text: string) => (text.length > 12 ? `${text.slice(0, 11)}…` : t
 const svg = ref<SVGSVGElement | null>(null)
 let grip: { thing: Thing; from: P3; x: number; y: number } | null = null
 function place(thing: Thing): P3 {
-  const p = thing.what === 'light' ? props.meter.lights[thing.i]!.position_m : props.set.boards![thing.i]!.position_m
+  const p = {
+    light: () => props.meter.lights[thing.i]!.position_m,
+    board: () => props.set.boards![thing.i]!.position_m,
+    aim: () => props.set.lights![thing.i]!.aim_m ?? [0, 0, 0],
+    outlet: () => [outlet.value![0]!, 0, outlet.value![1]!],
+  }[thing.what]()
   return [p[0]!, p[1]!, p[2]!]
 }
 function down(e: PointerEvent, thing: Thing) {
@@ -133,6 +147,22 @@ function key(e: KeyboardEvent, thing: Thing) {
       <polygon class="face" :points="pts(l.corners)" />
       <RoleMark :role="l.role" :x="s(l.lamp).x" :y="s(l.lamp).y" :r="6.5" />
       <text :x="clampX(s(mid(subject, l.at, 0.62)).x)" :y="clampY(s(mid(subject, l.at, 0.62)).y)">{{ label(l.l) }}</text>
+    </g>
+    <polyline v-for="c in cables" :key="c.light" class="cable" :class="{ crosses: c.crosses }" :points="pts(c.path)"><title>{{ c.light }}: {{ length(c.length_m, units) }} of cable</title></polyline>
+    <g
+      v-if="aspect === 'plan' && outlet" class="outlet grab" tabindex="0" role="button" :aria-label="`Outlet; cables ${cables.map((c) => `${c.light} ${length(c.length_m, units)}`).join(', ')}`" data-test="outlet"
+      @pointerdown="down($event, { what: 'outlet', i: 0 })" @pointermove="drag" @pointerup="up" @pointercancel="up" @keydown="key($event, { what: 'outlet', i: 0 })"
+    >
+      <rect :x="s({ x: outlet[0]!, y: 0 }).x - 5" :y="s({ x: 0, y: outlet[1]! }).y - 5" width="10" height="10" />
+      <text :x="clampX(s({ x: outlet[0]!, y: 0 }).x)" :y="clampY(s({ x: 0, y: outlet[1]! }).y - 9)">outlet</text>
+    </g>
+    <g
+      v-if="aimed" class="aim grab" tabindex="0" role="button" :aria-label="`Where the ${meter.lights[aimed.i]?.name} points, ${aimed.off.toFixed(0)} degrees off the subject`" :data-test="`${aspect}-aim`"
+      @pointerdown="down($event, { what: 'aim', i: aimed.i })" @pointermove="drag" @pointerup="up" @pointercancel="up" @keydown="key($event, { what: 'aim', i: aimed.i })"
+    >
+      <line :x1="s(aimed.from).x" :y1="s(aimed.from).y" :x2="s(aimed.at).x" :y2="s(aimed.at).y" />
+      <path :d="`M${s(aimed.at).x - 6} ${s(aimed.at).y}h12M${s(aimed.at).x} ${s(aimed.at).y - 6}v12`" />
+      <circle :cx="s(aimed.at).x" :cy="s(aimed.at).y" r="9" />
     </g>
     <g class="camera">
       <circle :cx="s(camera).x" :cy="s(camera).y" r="4" />
@@ -200,6 +230,32 @@ function key(e: KeyboardEvent, thing: Thing) {
 .drop {
   stroke: currentColor;
   stroke-dasharray: 2 4;
+}
+.cable {
+  fill: none;
+  stroke: #d9d9d9;
+  stroke-width: 1.4;
+  stroke-dasharray: 1 3;
+}
+.cable.crosses {
+  stroke: var(--fault);
+}
+.outlet rect {
+  fill: #2b2b2b;
+  stroke: #d9d9d9;
+}
+.aim line,
+.aim path {
+  stroke: #fff;
+  stroke-width: 1.2;
+  stroke-dasharray: 9 4;
+}
+.aim path {
+  stroke-dasharray: none;
+  stroke-width: 1.6;
+}
+.aim circle {
+  fill: transparent;
 }
 .board polygon {
   fill: #b9b9b9;

@@ -36,6 +36,7 @@ async function leave() {
     </nav>
     <nav v-if="session.person" class="tools" aria-label="Tools">
       <RouterLink class="step" active-class="here" to="/bench" data-test="tool-bench">Bench</RouterLink>
+      <RouterLink class="step" active-class="here" to="/recipes" data-test="tool-recipes">Recipes</RouterLink>
       <RouterLink class="step" active-class="here" to="/kit" data-test="tool-kit">Kit</RouterLink>
     </nav>
     <div class="who">

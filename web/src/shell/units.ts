@@ -18,6 +18,7 @@ export function show(value: number, unit: string): string {
     case 'deg':
       return value >= 10 ? value.toFixed(0) : value.toFixed(1)
     case 'stops':
+    case 'power':
       return (Math.abs(value) < 0.005 ? 0 : value).toFixed(2).replace('-', '−')
     case 'm':
       return value < 0.1 ? value.toFixed(3) : value.toFixed(2)
@@ -47,14 +48,12 @@ export function read(text: string, unit: string): number | null {
   const parts = /^(-?\d+(?:\.\d+)?)\s*\/\s*(\d+(?:\.\d+)?)$/.exec(t)
   const v = parts ? Number(parts[1]) / Number(parts[2]) : Number(t.replace(/^f\//, '').replace(/[a-z°%]+$/i, '').trim())
   if (t === '' || !Number.isFinite(v)) return null
-  // a fraction of power is stops below full
-  if (parts && unit === 'stops') return Math.log2(v)
   return v
 }
 
 /** The unit beside a figure. */
 export const word = (unit: string): string =>
-  (({ m: 'm', mm: 'mm', s: 's', deg: '°', lux: 'lux', 'lux s': 'lux s', stops: 'stops', joules: 'J', percent: '%', px: 'px', 'm/s': 'm/s' }) as Record<string, string>)[unit] ?? ''
+  (({ m: 'm', mm: 'mm', s: 's', deg: '°', lux: 'lux', 'lux s': 'lux s', stops: 'stops', power: 'stops', joules: 'J', percent: '%', px: 'px', 'm/s': 'm/s' }) as Record<string, string>)[unit] ?? ''
 
 /** A figure with its unit; f-numbers and ISO carry theirs before them. */
 export function full(value: number, unit: string): string {

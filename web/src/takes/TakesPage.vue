@@ -1,83 +1,217 @@
 <script setup lang="ts">
-// A take against the reference: both pictures, what surely differs, and the one change to make next.
+// A take against the reference: both pictures, what surely differs, the one change to make next, and the chain of
+// takes it led to.
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import { api, data, pictureUrl, upload, type ComparisonView, type FrameView } from '../api/client'
+import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LinkEdit, type NextView, type TakeView } from '../api/client'
 import { useCase } from '../cases/case'
+import HaloPicture from '../halo/HaloPicture.vue'
+import AcceptTake from './AcceptTake.vue'
+import DifferenceMap from './DifferenceMap.vue'
+import PicturePair from './PicturePair.vue'
+import TakeChain from './TakeChain.vue'
 
 const current = useCase()
-const takes = computed(() => (current.view?.frames ?? []).filter((f) => f.role === 'take'))
+const caseId = computed(() => current.view!.id)
+const path = computed(() => ({ params: { path: { id: caseId.value } } }))
+const chain = ref<ChainView | null>(null)
 const chosen = ref<string | null>(null)
-const take = computed<FrameView | null>(() => takes.value.find((f) => f.id === chosen.value) ?? takes.value.at(-1) ?? null)
 const view = ref<ComparisonView | null>(null)
+const next = ref<NextView | null>(null)
+const lies = ref<AlignmentView | null>(null)
 const problem = ref('')
 const busy = ref('')
-const mode = ref<'beside' | 'wipe'>('beside')
-const wipe = ref(50)
+const said = ref('')
+const slant = ref('')
+const folder = ref<string | null>(null)
+const refused = ref<string[]>([])
+type Mode = 'beside' | 'wipe' | 'map' | 'halo'
+const MODES: [Mode, string][] = [['beside', 'side by side'], ['wipe', 'wipe'], ['map', 'difference'], ['halo', 'both halos']]
+const mode = ref<Mode>('beside')
 const swapped = ref(false)
+const accepting = ref(false)
 
-async function compare() {
-  view.value = null
-  const t = take.value
-  if (!t) return
+const take = computed<TakeView | null>(() => chain.value?.takes.find((t) => t.frame === chosen.value) ?? null)
+const frame = computed<FrameView | null>(() => current.view?.frames.find((f) => f.id === chosen.value) ?? null)
+
+async function loadChain() {
+  chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: caseId.value }, query: { slant: slant.value || undefined } } }))
+  if (!chain.value.takes.some((t) => t.frame === chosen.value)) chosen.value = chain.value.tip ?? ready().at(-1)?.frame ?? chain.value.takes.at(-1)?.frame ?? null
+}
+/** Takes that are in the chain: one that is just coming in is not read yet. */
+const ready = () => (chain.value?.takes ?? []).filter((t) => t.version > 0)
+/** Tries something; what goes wrong is told. */
+async function attempt(word: string, what: () => Promise<void>) {
+  busy.value = word
   try {
-    await current.flush()
-    view.value = await data(api.GET('/api/frames/{id}/compare', { params: { path: { id: t.id } } }))
+    await what()
     problem.value = ''
   } catch (e) {
     problem.value = (e as Error).message
+  } finally {
+    busy.value = ''
   }
 }
-watch(() => take.value?.id, compare, { immediate: true })
-async function add(files: FileList | null) {
-  problem.value = ''
+let latest = 0
+/** Compares the chosen take; an answer that comes after another was asked for is dropped. */
+async function compare() {
+  const mine = ++latest
+  view.value = null
+  next.value = null
+  lies.value = null
+  accepting.value = false
+  const id = chosen.value
+  if (!id) return
+  const at = { params: { path: { id } } }
   try {
+    await current.flush()
+    const seen = await data(api.GET('/api/frames/{id}/compare', at))
+    const moves = await data(api.GET('/api/frames/{id}/next', { params: { path: { id }, query: { feet: localStorage.getItem('units') === 'ft' || undefined } } }))
+    if (mine !== latest) return
+    view.value = seen
+    next.value = moves
+    problem.value = ''
+    const where = await data(api.GET('/api/frames/{id}/alignment', at))
+    if (mine === latest) lies.value = where
+  } catch (e) {
+    if (mine === latest) problem.value = (e as Error).message
+  }
+}
+watch([chosen, () => (take.value?.version ?? 0) > 0], compare)
+
+function add(files: FileList | null) {
+  return attempt('Sending…', async () => {
     let last = ''
     for (const [i, file] of [...(files ?? [])].entries()) {
       busy.value = `Sending ${i + 1} of ${files!.length}…`
-      const f = await upload(current.view!.id, file, () => {}, { role: 'take' })
-      await carryOver(f.id)
+      const f = await upload(caseId.value, file, () => {}, { role: 'take' })
+      said.value = (await data(api.POST('/api/frames/{id}/take-up', { params: { path: { id: f.id } } }))).says
       last = f.id
     }
     await current.show()
+    await loadChain()
     if (last) chosen.value = last
-    await compare()
-  } catch (e) {
-    problem.value = (e as Error).message
-  } finally {
-    busy.value = ''
-  }
+  })
 }
-/** The reference's marks are laid over the take; they can be corrected in Read. */
-const carryOver = (id: string) => data(api.POST('/api/frames/{id}/carry-over', { params: { path: { id } } }))
-async function recarry() {
-  if (!take.value) return
-  busy.value = 'Carrying the marks over…'
+/** A picture that is in the case but not in the chain yet. */
+const takeUp = () =>
+  attempt('Taking it up…', async () => {
+    said.value = (await data(api.POST('/api/frames/{id}/take-up', { params: { path: { id: chosen.value! } } }))).says
+    await loadChain()
+    await compare()
+  })
+const recarry = () =>
+  attempt('Laying the marks over…', async () => {
+    said.value = (await data(api.POST('/api/frames/{id}/carry-over', { params: { path: { id: chosen.value! } } }))).says
+    await compare()
+    await loadChain()
+  })
+const make = (index: number) =>
+  attempt('Changing the set…', async () => {
+    await data(api.POST('/api/frames/{id}/make', { params: { path: { id: chosen.value! } }, body: { index } }))
+    said.value = 'The set has it. Change the real one, then take the next picture.'
+    await loadChain()
+  })
+const goOn = (t: TakeView) =>
+  attempt('Going back…', async () => {
+    await data(api.POST('/api/frames/{id}/go-on', { params: { path: { id: t.frame } } }))
+    said.value = `The set is as it was for take ${t.number}; the next take follows it.`
+    await loadChain()
+  })
+/** Edits follow one another, each on the version the one before made. */
+let edits: Promise<void> = Promise.resolve()
+function edit(t: TakeView, e: Omit<LinkEdit, 'version'>) {
+  edits = edits.then(() =>
+    attempt('Saving…', async () => {
+      const now = chain.value?.takes.find((x) => x.frame === t.frame) ?? t
+      try {
+        await data(api.PUT('/api/frames/{id}/link', { params: { path: { id: t.frame } }, body: { version: now.version, ...e } }))
+        if (e.kept === 'undone') said.value = `Taken back: the set is as it was for take ${t.follows}.`
+      } finally {
+        await loadChain()
+      }
+    }),
+  )
+}
+const shoot = () =>
+  attempt('Taking a picture…', async () => {
+    const before = ready().length
+    const shot = await data(api.POST('/api/cases/{id}/shoot', path.value))
+    said.value = shot.dropped ? `${shot.file_name} was put into the watched folder.` : `${shot.file_name} was taken.`
+    for (let i = 0; i < 60 && ready().length <= before; i++) {
+      await new Promise((done) => setTimeout(done, 500))
+      await loadChain()
+    }
+    await current.show()
+    if (ready().length > before) chosen.value = ready().at(-1)!.frame
+  })
+const find = () => attempt('Looking…', loadChain)
+
+/** Pictures that come into the watched folder appear by themselves. */
+let timer: ReturnType<typeof setInterval> | undefined
+async function look() {
+  if (busy.value || document.hidden || !folder.value) return
   try {
-    await carryOver(take.value.id)
-    await compare()
-  } catch (e) {
-    problem.value = (e as Error).message
-  } finally {
-    busy.value = ''
+    await lookInFolder()
+  } catch {
+    // the next look tells
   }
 }
-function down(e: KeyboardEvent) {
+/** Asks how many takes there are; the chain is loaded only if some came in. */
+async function lookInFolder() {
+  const w = await data(api.GET('/api/cases/{id}/folder', path.value))
+  folder.value = w.folder ?? null
+  refused.value = w.refused
+  if (w.takes > ready().length) {
+    const first = !chain.value
+    await loadChain()
+    await current.show()
+    if (!first) said.value = 'A picture came into the watched folder.'
+  }
+}
+function keyDown(e: KeyboardEvent) {
   if (!/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) && e.key.toLowerCase() === 'x') swapped.value = true
 }
-function up(e: KeyboardEvent) {
+function keyUp(e: KeyboardEvent) {
   if (e.key.toLowerCase() === 'x') swapped.value = false
 }
-onMounted(() => {
-  window.addEventListener('keydown', down)
-  window.addEventListener('keyup', up)
+onMounted(async () => {
+  window.addEventListener('keydown', keyDown)
+  window.addEventListener('keyup', keyUp)
+  await attempt('', async () => {
+    await loadChain()
+    await lookInFolder()
+  })
+  timer = setInterval(() => void look(), 4000)
 })
 onBeforeUnmount(() => {
-  window.removeEventListener('keydown', down)
-  window.removeEventListener('keyup', up)
+  clearInterval(timer)
+  window.removeEventListener('keydown', keyDown)
+  window.removeEventListener('keyup', keyUp)
 })
+
 const c = computed(() => view.value?.comparison ?? null)
-const moves = computed(() => c.value?.next_moves ?? [])
+/** Exposure and white balance are what all lights have in common: named first and apart. */
+const common = computed(() => {
+  // the set's own first move says it in the camera's settings
+  const said = next.value?.believed && next.value.moves[0]?.changes.some((x) => x.kind === 'exposure')
+  return (c.value?.next_moves ?? []).filter((m) => (m.kind === 'exposure' && !said) || m.kind === 'white_balance')
+})
+const own = computed(() => (c.value?.next_moves ?? []).filter((m) => m.kind !== 'exposure' && m.kind !== 'white_balance'))
+/** With a set: what to do to it; without: what the readings alone say. */
+const moves = computed(() => (next.value?.believed ? next.value.moves : own.value))
+const halo = computed(() => {
+  const ours: { role: string; azimuth_deg: number; elevation_deg: number; angular_size_deg: number | null; direction_sd_deg: number }[] = []
+  const theirs: typeof ours = []
+  const joins: { ours: number; theirs: number }[] = []
+  for (const l of c.value?.lights ?? []) {
+    const spot = (p: number[], size: number | null | undefined) => ({ role: l.role, azimuth_deg: p[0]!, elevation_deg: p[1]!, angular_size_deg: size ?? null, direction_sd_deg: l.direction_sd_deg })
+    if (l.take_deg) ours.push(spot(l.take_deg, l.take_size_deg))
+    if (l.reference_deg) theirs.push(spot(l.reference_deg, l.take_size_deg && l.d_angular_size_ratio ? l.take_size_deg / l.d_angular_size_ratio : null))
+    if (l.take_deg && l.reference_deg) joins.push({ ours: ours.length - 1, theirs: theirs.length - 1 })
+  }
+  return { ours, theirs, joins }
+})
 const text = (v: number, unit: string) => `${v > 0 && unit !== '×' ? '+' : ''}${v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)}`.replace('-', '−')
 const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '×' || unit === 'mired' ? 0 : 1).replace('-', '−')
 </script>
@@ -88,40 +222,54 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
       <div class="top">
         <h1 class="m-0">Takes</h1>
         <label class="btn btn-sm btn-go m-0">Add takes<input class="visually-hidden" type="file" multiple accept="image/*,.tif,.tiff,.exr,.hdr" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
+        <button type="button" class="btn btn-sm btn-plain" :disabled="!!busy" data-test="shoot" @click="shoot">Simulated camera</button>
         <div class="btn-group btn-group-sm" role="group" aria-label="View">
-          <button v-for="[m, t] in [['beside', 'side by side'], ['wipe', 'wipe']] as const" :key="m" type="button" class="btn btn-plain" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</button>
+          <button v-for="[m, t] in MODES" :key="m" type="button" class="btn btn-plain" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</button>
         </div>
-        <span v-if="busy" role="status" class="quiet">{{ busy }}</span>
       </div>
-      <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
-      <div v-if="!takes.length" class="sheet empty">
-        <p class="m-0">No take yet. Add a test picture of your set: the reference's marks are laid over it, and what differs is told in stops and degrees.</p>
+      <p class="m-0 state" role="status" data-test="takes-state"><span v-if="busy" class="quiet">{{ busy }}</span><span v-else-if="said" class="quiet">{{ said }}</span></p>
+      <p v-if="problem" role="alert" class="problem m-0">{{ problem }}</p>
+      <p v-for="r in refused" :key="r" class="problem m-0">{{ r }}</p>
+      <div v-if="chain && !chain.takes.length" class="sheet empty">
+        <p>No take yet. Add a test picture of your set: the reference's marks are laid over it by what both show, and what differs is told in stops and degrees.</p>
+        <p v-if="folder" class="m-0">Pictures put into the folder <strong class="figure folder">{{ folder }}</strong> on the server come in by themselves; the simulated camera puts one there.</p>
       </div>
-      <template v-else-if="take && current.reference">
-        <div v-if="mode === 'beside'" class="pair">
-          <figure><img :src="pictureUrl(swapped ? take.id : current.reference.id, 'view')" alt="The reference" /><figcaption>{{ swapped ? 'Take' : 'Reference' }}</figcaption></figure>
-          <figure><img :src="pictureUrl(swapped ? current.reference.id : take.id, 'view')" alt="The take" /><figcaption>{{ swapped ? 'Reference' : `Take: ${take.file_name}` }} <span class="quiet">hold X to swap in place</span></figcaption></figure>
+      <template v-else-if="frame && current.reference">
+        <PicturePair v-if="mode === 'beside' || mode === 'wipe'" :reference="current.reference" :take="frame" :mode="mode" :swapped="swapped" :back="lies?.back ?? null" />
+        <DifferenceMap v-else-if="mode === 'map'" :take="frame" :view="lies" />
+        <div v-else class="halos">
+          <HaloPicture :src="pictureUrl(frame.id, 'view')" :width="frame.facts.width" :height="frame.facts.height" :lights="halo.ours" :against="halo.theirs" :joins="halo.joins" alt="The take's lights, the reference's as dashed outlines, arrows from one to the other" />
         </div>
-        <div v-else class="over">
-          <img :src="pictureUrl(current.reference.id, 'view')" alt="The reference" />
-          <img :src="pictureUrl(take.id, 'view')" alt="The take, right of the line" :style="{ clipPath: `inset(0 0 0 ${swapped ? 0 : wipe}%)` }" />
-          <input v-model.number="wipe" type="range" class="form-range" min="0" max="100" aria-label="Where the take begins" />
-        </div>
-        <ul class="strip" aria-label="Takes">
-          <li v-for="(f, i) in takes" :key="f.id"><button type="button" class="btn btn-plain" :class="{ active: f.id === take.id }" :aria-pressed="f.id === take.id" @click="chosen = f.id"><img :src="pictureUrl(f.id, 'thumb')" alt="" loading="lazy" />{{ i + 1 }}</button></li>
-        </ul>
-        <p class="small quiet m-0">The take carries the reference's marks. If it was framed otherwise, <RouterLink :to="{ name: 'read', params: { caseId: current.view!.id } }" @click="current.frameId = take.id">correct them in Read</RouterLink> or <button type="button" class="btn btn-sm btn-plain" @click="recarry">lay them over again</button>.</p>
+        <p v-if="mode === 'halo'" class="small quiet m-0">Solid: the take. Dashed: the reference. Arrows point where each light should go.</p>
+        <p v-if="take && take.version === 0" class="sheet empty m-0">This picture is not in the chain yet. <button type="button" class="btn btn-sm btn-go" data-test="take-up" @click="takeUp">Take it up</button></p>
+        <TakeChain v-if="chain" :chain="chain" :chosen="chosen" @choose="chosen = $event" @edit="edit" @go-on="goOn" />
+        <form class="finds" @submit.prevent="find">
+          <input v-model="slant" class="form-control form-control-sm figure" placeholder="key L45/30 o20" aria-label="Find takes by a slant line" data-test="find-slant" />
+          <button type="submit" class="btn btn-sm btn-plain">Find by light</button>
+          <RouterLink class="btn btn-sm btn-plain" :to="{ name: 'contact-sheet', params: { caseId } }">Contact sheet</RouterLink>
+          <a class="btn btn-sm btn-plain" :href="`/api/cases/${caseId}/takes/table`" download="takes.csv" data-test="takes-csv">Table (CSV)</a>
+          <RouterLink class="btn btn-sm btn-plain" :to="{ name: 'read', params: { caseId } }" @click="current.frameId = frame.id">Correct its marks</RouterLink>
+          <button type="button" class="btn btn-sm btn-plain" @click="recarry">Lay the marks over again</button>
+        </form>
       </template>
     </section>
-    <section v-if="take" class="right" aria-label="What differs" aria-live="polite">
+    <section v-if="frame" class="right" aria-label="What differs" aria-live="polite">
       <h2>Next move</h2>
       <p v-if="!c && !problem" class="quiet" role="status">Comparing…</p>
       <template v-if="c">
         <p v-for="w in c.warnings" :key="w" class="problem">{{ w }}</p>
-        <p v-if="!moves.length" class="next" data-test="next-move">Nothing: what remains is smaller than what can be measured.</p>
-        <p v-else class="next" data-test="next-move">{{ moves[0]!.says }}</p>
-        <p v-if="moves.length" class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs.</p>
+        <p v-for="m in common" :key="m.says" class="common m-0" data-test="common-move">{{ m.says }}</p>
+        <p v-if="!moves.length" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured.' }}</p>
+        <template v-else>
+          <p class="next" data-test="next-move">{{ moves[0]!.says }}</p>
+          <p class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs. {{ next?.believed ? '' : next?.says }}</p>
+          <button v-if="next?.believed" type="button" class="btn btn-go make" :disabled="!!busy" data-test="make-move" @click="make(0)">I make this change</button>
+        </template>
         <ol v-if="moves.length > 1" class="then" start="2"><li v-for="m in moves.slice(1, 3)" :key="m.says">{{ m.says }} <span class="quiet small">{{ Math.round(100 * m.gain) }} %</span></li></ol>
+        <details v-if="chain?.learnt.length" class="small">
+          <summary>What the takes tell of the lamps</summary>
+          <ul class="m-0"><li v-for="l in chain.learnt" :key="l.name" data-test="learnt">{{ l.says }}</li></ul>
+        </details>
         <h2>Ledger</h2>
         <div class="scroll">
           <table class="figure ledger">
@@ -137,6 +285,8 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
           </table>
         </div>
         <p class="small quiet m-0">Bold: surely different, over twice what can be told. Take minus reference; exposure is taken out of the levels.</p>
+        <button v-if="!accepting" type="button" class="btn btn-sm btn-plain" data-test="accept-open" @click="accepting = true">Accept this take…</button>
+        <AcceptTake v-else-if="take" :key="take.frame" :take="take" :ledger="c.ledger" :title="current.view?.title ?? ''" @done="loadChain" />
       </template>
     </section>
   </div>
@@ -152,58 +302,47 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
 .left,
 .right {
   display: grid;
-  gap: 0.6rem;
+  gap: 0.5rem;
   align-content: start;
+  min-width: 0;
 }
-.top {
+.top,
+.finds {
   display: flex;
   flex-wrap: wrap;
-  gap: 0.8rem;
+  gap: 0.5rem;
   align-items: center;
 }
-.pair {
+.top {
+  gap: 0.8rem;
+}
+.finds input {
+  width: 14rem;
+}
+.folder {
+  overflow-wrap: anywhere;
+}
+.state {
+  min-height: 1.4rem;
+}
+.halos {
+  height: min(58vh, 32rem);
   display: grid;
-  grid-template-columns: 1fr 1fr;
-  gap: 0.6rem;
-}
-figure {
-  margin: 0;
-}
-.pair img,
-.over img {
-  width: 100%;
-  height: min(62vh, 34rem);
-  object-fit: contain;
-  background: var(--band-2);
-  border-radius: 4px;
-}
-.over {
-  position: relative;
-}
-.over img + img {
-  position: absolute;
-  inset: 0 0 auto 0;
-  background: none;
-}
-.strip {
-  list-style: none;
-  display: flex;
-  gap: 0.4rem;
-  padding: 0;
-  margin: 0;
-  overflow-x: auto;
-}
-.strip img {
-  height: 3rem;
-  margin-right: 0.4rem;
 }
 .empty {
   padding: 1rem;
 }
+.common {
+  border-left: 4px solid #fff;
+  padding-left: 0.6rem;
+}
 .next {
-  font-size: 1.3rem;
+  font-size: 1.25rem;
   font-weight: 600;
   margin: 0;
+}
+.make {
+  justify-self: start;
 }
 .then {
   margin: 0;
@@ -234,10 +373,6 @@ figure {
 @media (max-width: 1000px) {
   .takes {
     grid-template-columns: minmax(0, 1fr);
-  }
-  .pair img,
-  .over img {
-    height: auto;
   }
 }
 </style>

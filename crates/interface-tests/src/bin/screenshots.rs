@@ -3,8 +3,9 @@
 //! `cargo run -p interface-tests --bin screenshots -- http://127.0.0.1:8080 docs/screenshots [only]`
 
 use interface_tests::Browser;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::time::Duration;
+use thirtyfour::Key;
 
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> anyhow::Result<()> {
@@ -60,6 +61,9 @@ async fn main() -> anyhow::Result<()> {
         }
         b.shot(&folder.join(format!("{name}.png"))).await?;
     }
+    if wanted("takes") || wanted("recipes") {
+        takes(&b, &base, &cases, &folder).await?;
+    }
     for name in ["bench", "kit"] {
         if wanted(name) {
             b.click(&format!("tool-{name}")).await?;
@@ -108,4 +112,28 @@ async fn second_step(b: &Browser) -> anyhow::Result<()> {
 /// Waits until the studio has drawn the set.
 async fn drawn(b: &Browser) -> anyhow::Result<()> {
     b.text_when("studio-status", |t| t.contains("Drawn in")).await.map(|_| ())
+}
+
+/// Two takes of the simulated camera with the move between them, then the second accepted and filed.
+async fn takes(b: &Browser, base: &str, cases: &[(String, String)], folder: &Path) -> anyhow::Result<()> {
+    let Some((_, href)) = cases.iter().find(|c| c.0.contains("Light test")) else { return Ok(()) };
+    b.page.goto(format!("{base}{}", href.replace("/read", "/takes"))).await?;
+    let taken = b.wait("takes-state").await.is_ok() && b.css_within("[data-test=take-2]", 3).await.is_ok();
+    if !taken {
+        b.shoot_take(1).await?;
+        if let Ok(make) = b.css_within("[data-test=make-move]", 8).await {
+            make.send_keys(Key::Enter + "").await?;
+            b.text_when("takes-state", |t| t.contains("next picture")).await?;
+        }
+        b.shoot_take(2).await?;
+    }
+    tokio::time::sleep(Duration::from_secs(2)).await;
+    b.shot(&folder.join("takes.png")).await?;
+    b.css_within("[data-test=accept-open]", 20).await?.send_keys(Key::Enter + "").await?;
+    b.wait("accept-take").await?.send_keys(Key::Enter + "").await?;
+    b.text_when("accept", |t| t.contains("Filed as")).await?;
+    b.page.goto(format!("{base}/recipes")).await?;
+    b.wait("recipe").await?;
+    tokio::time::sleep(Duration::from_secs(1)).await;
+    b.shot(&folder.join("recipes.png")).await
 }

@@ -12,8 +12,21 @@ fn depth_m(v: &Figures, n: f64) -> f64 {
 
 /// Hyperfocal distance `f^2 / (N c) + f`, metres.
 fn hyperfocal(v: &Figures, n: f64) -> f64 {
-    let f = v.at("focal_mm") / 1000.0;
-    f * f / (n * v.at("coc_mm") / 1000.0) + f
+    hyperfocal_m(v.at("focal_mm") / 1000.0, n, v.at("coc_mm") / 1000.0)
+}
+
+/// Hyperfocal distance `f^2 / (N c) + f`: focal length and circle of confusion in metres (Ray, Applied
+/// Photographic Optics; from memory).
+fn hyperfocal_m(f: f64, n: f64, c: f64) -> f64 {
+    f * f / (n * c) + f
+}
+
+/// Near and far limit of what is sharp, metres, for a lens of focal length `f` focused at `s`, aperture `n` and
+/// circle of confusion `c` (metres): `s (H - f) / (H ± (s - ...))`; the far one may be infinite.
+pub fn sharp_limits(f: f64, n: f64, c: f64, s: f64) -> (f64, f64) {
+    let h = hyperfocal_m(f, n, c);
+    let near = s * (h - f) / (h + s - 2.0 * f);
+    (near, if s < h { s * (h - f) / (h - s) } else { f64::INFINITY })
 }
 
 /// Subject distance from the lens for the magnification: `f (1 + 1/m)`.
@@ -22,10 +35,7 @@ fn distance(v: &Figures) -> f64 {
 }
 
 fn limits(v: &Figures, n: f64) -> (f64, f64) {
-    let f = v.at("focal_mm") / 1000.0;
-    let (h, s) = (hyperfocal(v, n), distance(v));
-    let near = s * (h - f) / (h + s - 2.0 * f);
-    (near, if s < h { s * (h - f) / (h - s) } else { f64::INFINITY })
+    sharp_limits(v.at("focal_mm") / 1000.0, n, v.at("coc_mm") / 1000.0, distance(v))
 }
 
 pub(super) fn relation(v: &Figures) -> f64 {

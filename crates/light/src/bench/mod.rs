@@ -16,9 +16,11 @@ mod size;
 mod sums;
 mod walk;
 
+pub use close::sharp_limits;
 pub use path::{beam_sr, path_of};
 pub use walk::{light_on_axis, walk_stops};
 
+use crate::power::{Control, read_power};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
@@ -49,7 +51,7 @@ pub struct Field {
     pub id: String,
     /// Name for people.
     pub name: String,
-    /// m, mm, stops, f, s, iso, deg, lux, share, joules, number, px, or choice.
+    /// m, mm, stops, power (stops from full), f, s, iso, deg, lux, share, joules, number, px, or choice.
     pub unit: String,
     /// Smallest value.
     pub min: f64,
@@ -76,6 +78,9 @@ pub struct BenchQuestion {
     /// Figures; the usual ones where absent.
     #[serde(default)]
     pub values: Values,
+    /// Power settings as they are typed, in any notation (`1/4 + 0.3`, `65 %`, `200 J`), in place of their figures.
+    #[serde(default)]
+    pub powers: BTreeMap<String, String>,
     /// Figure to solve for.
     #[serde(default)]
     pub solve: Option<String>,
@@ -200,7 +205,13 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     let sum = SUMS.iter().find(|s| s.id == q.sum).ok_or_else(|| format!("sum: \"{}\" is not on the bench", q.sum))?;
     let mut values = Values::new();
     for f in &sum.field {
-        let v = q.values.get(&f.id).copied().unwrap_or(f.usual);
+        let v = match q.powers.get(&f.id) {
+            Some(text) => {
+                let full_j = q.values.get("full_j").copied().unwrap_or(f64::NAN);
+                read_power(Control::Stops, text, full_j, f64::NAN).map_err(|e| format!("{}: {e}", f.name))?.0
+            }
+            None => q.values.get(&f.id).copied().unwrap_or(f.usual),
+        };
         if q.solve.as_deref() != Some(&f.id) && !(v.is_finite() && v >= f.min && v <= f.max) {
             return Err(format!("{}: expected {} to {} {}, found {v}", f.name, f.min, f.max, unit_word(&f.unit)));
         }
@@ -271,6 +282,7 @@ fn unit_word(unit: &str) -> &str {
         "s" => "seconds",
         "deg" => "degrees",
         "px" => "pixels",
+        "power" => "stops from full",
         "f" | "iso" | "number" | "share" | "choice" => "",
         other => other,
     }

@@ -5,6 +5,7 @@ use crate::exposure::{C_FLAT, shutter_text};
 use crate::falloff::{irradiance_from_polygon, solid_angle_of_rectangle};
 use crate::geometry::{Vec3, angular_size_of_solid_angle};
 use crate::kit::{Lamp, Modifier, Output, Throw};
+use crate::sentence::capital;
 use crate::units::{Metres, Stops};
 use std::f64::consts::{LN_2, PI};
 
@@ -142,11 +143,6 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
         lines: vec![super::CurveLine { name: "this light".into(), points }],
         here: vec![[d, over]],
     });
-}
-
-fn capital(w: &str) -> String {
-    let mut c = w.chars();
-    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
 }
 
 /// Figures of the path for a lamp with a modifier at a distance and a power.

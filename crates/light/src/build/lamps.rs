@@ -125,7 +125,7 @@ fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings)
     v.insert("shutter_s".into(), s.shutter_s);
     v.insert("iso".into(), s.iso);
     v.insert("sync_s".into(), s.shutter_s.clamp(0.0005, 1.0));
-    let a = answer(&BenchQuestion { sum: "path".into(), values: v, solve: None }).ok()?;
+    let a = answer(&BenchQuestion { sum: "path".into(), values: v, powers: Default::default(), solve: None }).ok()?;
     let over = a.results.iter().find(|r| r.name.starts_with("Over what"))?;
     let wanted = (meter.lux_seconds * s.iso / (C_FLAT * s.f_number.powi(2))).log2();
     (wanted.is_finite() && over.value.is_finite()).then(|| (wanted - over.value, over.sd.hypot(lamp.spread_stops)))

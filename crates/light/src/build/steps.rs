@@ -1,10 +1,12 @@
 //! The order of work and what each step expects.
 
 use super::{BuildLog, BuildPlan, BuildStep, FirstLight, LampPlan, lamp_plan};
+use crate::drawing::Lengths;
 use crate::exposure::{nominal_f_number, shutter_text};
 use crate::geometry::Vec3;
 use crate::kit::Kit;
 use crate::meter::{LightMeter, SetMeter};
+use crate::sentence::{capital, place_words};
 use crate::set::{BoardFinish, LightSet, SetLight, Source};
 use crate::units::FNumber;
 
@@ -25,7 +27,7 @@ fn watch_for(role: &str, m: &LightMeter) -> Vec<String> {
         "left" => "to the right",
         _ => "straight down",
     };
-    let at = crate::geometry::AzEl { azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg };
+    let at = m.at();
     let clock = match at.clock().round() {
         h if h < 0.5 => 12.0,
         h => h,
@@ -57,24 +59,8 @@ fn role_of(l: &SetLight) -> String {
     if ["key", "fill", "rim", "background"].contains(&word.as_str()) { word } else { "other".into() }
 }
 
-fn place_text(p: &Vec3, floor: f64) -> String {
-    let side = if p.x.abs() < 0.03 {
-        String::new()
-    } else {
-        format!("{:.2} m to camera {}", p.x.abs(), if p.x > 0.0 { "right" } else { "left" })
-    };
-    let depth = if p.z.abs() < 0.03 {
-        "level with the subject".to_owned()
-    } else {
-        format!("{:.2} m {} the subject", p.z.abs(), if p.z > 0.0 { "before" } else { "behind" })
-    };
-    let floor_text = if side.is_empty() { depth } else { format!("{side}, {depth}") };
-    format!("{floor_text}, its middle {:.2} m above the floor", p.y + floor)
-}
-
-/// The floor below the reference point, metres.
-fn floor_of(set: &LightSet) -> f64 {
-    set.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]).reduce(f64::max).unwrap_or(1.25)
+fn place_words_m(p: &Vec3, floor: f64) -> String {
+    place_words(p, floor, Lengths::Metres)
 }
 
 fn ceiling_of(set: &LightSet, kit: &Kit, floor: f64) -> Option<f64> {
@@ -108,7 +94,7 @@ pub fn explain(expected: f64, sd: f64, measured: f64, distance_m: f64) -> Vec<St
 /// Works out how to build a set.
 pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> BuildPlan {
     let s = &set.camera.exposure;
-    let floor = floor_of(set);
+    let floor = set.floor_m();
     let ceiling = ceiling_of(set, kit, floor);
     let lens = Vec3::from(set.camera.position_m);
     let mut problems = meter.warnings.clone();
@@ -151,7 +137,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
                 .push(format!("{}: {height:.2} m up; the tallest stand of the kit reaches {tallest:.2} m.", l.name));
         }
         let mut does = vec![
-            format!("Everything else off. {}: {}.", capital(l.source.word()), place_text(&p, floor)),
+            format!("Everything else off. {}: {}.", capital(l.source.word()), place_words_m(&p, floor)),
             format!("Its face {:.2} m from the subject, {}.", m.distance_m, aim_text(l)),
         ];
         if let Some(b) = &l.bounce {
@@ -159,7 +145,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
                 "Turn it away from the subject, to a surface of {:.1} × {:.1} m {}.",
                 b.width_m,
                 b.height_m,
-                place_text(&Vec3::from(b.position_m), floor)
+                place_words_m(&Vec3::from(b.position_m), floor)
             ));
         }
         for sheet in &l.scrims {
@@ -218,14 +204,9 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
         exposure
             .push("Flash: the shutter changes the room's light only. Stay at the camera's sync time or longer.".into());
     }
-    for w in &set.boards {
-        if in_frame(set, &w.position_m, w.width_m.max(w.height_m) / 2.0) {
-            problems.push("A board stands in the frame: move it out, or come nearer with the camera.".into());
-        }
-    }
-    for (l, m) in set.lights.iter().zip(&meter.lights) {
-        if !l.off && in_frame(set, &m.face_m, l.source.area_m2().sqrt() / 2.0) {
-            problems.push(format!("{}: it stands in the frame.", l.name));
+    for w in crate::stage::frame_warnings(set, &meter.lights) {
+        if !problems.contains(&w) {
+            problems.push(w);
         }
     }
     for p in &lamps {
@@ -292,7 +273,7 @@ fn boards(set: &LightSet, floor: f64, lit: &[String], log: &BuildLog) -> BuildSt
             "{what}, {:.2} × {:.2} m: {}. On a stand, so that the sitter can relax.",
             b.width_m,
             b.height_m,
-            place_text(&Vec3::from(b.position_m), floor)
+            place_words_m(&Vec3::from(b.position_m), floor)
         ));
     }
     for f in &set.flags {
@@ -300,7 +281,7 @@ fn boards(set: &LightSet, floor: f64, lit: &[String], log: &BuildLog) -> BuildSt
             "Flag, {:.2} × {:.2} m: {}.",
             f.width_m,
             f.height_m,
-            place_text(&Vec3::from(f.position_m), floor)
+            place_words_m(&Vec3::from(f.position_m), floor)
         ));
     }
     BuildStep {
@@ -371,25 +352,4 @@ fn last(
 fn aim_text(l: &SetLight) -> String {
     let aim = Vec3::from(l.aim_m).norm();
     if aim < 0.05 { "aimed at the subject".into() } else { format!("aimed {aim:.2} m past the subject (feathered)") }
-}
-
-/// Whether a sphere lies in the cone of the frame.
-pub(crate) fn in_frame(set: &LightSet, at: &[f64; 3], radius: f64) -> bool {
-    let eye = Vec3::from(set.camera.position_m);
-    let forward = (Vec3::from(set.camera.aim_m) - eye).normalize();
-    let right = forward.cross(&Vec3::new(0.0, 1.0, 0.0)).normalize();
-    let up = right.cross(&forward);
-    let d = Vec3::from(*at) - eye;
-    let depth = d.dot(&forward);
-    if depth < 0.05 {
-        return false;
-    }
-    let half_v = (set.camera.vfov_deg() / 2.0).to_radians().tan();
-    let half_h = half_v * f64::from(set.picture.width) / f64::from(set.picture.height);
-    d.dot(&right).abs() - radius < depth * half_h && d.dot(&up).abs() - radius < depth * half_v
-}
-
-fn capital(w: &str) -> String {
-    let mut c = w.chars();
-    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
 }

@@ -4,13 +4,24 @@
 //! All differences are take minus reference. Exposure and white balance are named first and apart: they are
 //! what all lights have in common.
 
+mod align;
 mod brightness;
+mod by_marks;
+mod difference;
+mod faces;
+mod levels;
 
-use crate::geometry::{AzEl, angle_between};
+pub use align::{Alignment, align};
+pub use difference::{DifferenceMap, difference};
+
+use crate::geometry::{AzEl, angle_between, wrapped_deg};
 use crate::marks::Marks;
 use crate::photo::Photo;
+use crate::read::Heads;
 use crate::readings::{Light, Readings};
-use crate::solve::median;
+use crate::sentence::direction_figures;
+use by_marks::{ByMarks, by_marks};
+use levels::levels;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -56,12 +67,34 @@ pub struct LightDifference {
     /// Size in the take over size in the reference.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub d_angular_size_ratio: Option<f64>,
+    /// One standard deviation of its log.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub size_sd: Option<f64>,
     /// Level, stops, exposure taken out.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub d_level_stops: Option<f64>,
+    /// One standard deviation of that.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level_sd_stops: Option<f64>,
+    /// Azimuth and elevation in the reference, lens frame, degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reference_deg: Option<[f64; 2]>,
+    /// Azimuth and elevation in the take.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub take_deg: Option<[f64; 2]>,
+    /// Full angle it fills in the take, degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub take_size_deg: Option<f64>,
     /// Which picture alone has it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub only_in: Option<String>,
+}
+
+impl LightDifference {
+    /// Where it is in the take, lens frame.
+    pub fn take_at(&self) -> Option<AzEl> {
+        self.take_deg.map(|[azimuth_deg, elevation_deg]| AzEl { azimuth_deg, elevation_deg })
+    }
 }
 
 /// One reading in both pictures.
@@ -114,6 +147,13 @@ pub struct Pictured<'a> {
     pub readings: &'a Readings,
 }
 
+/// Lines of the ledger that are of no one light.
+pub const EXPOSURE: &str = "exposure of the whole picture";
+/// Colour.
+pub const COLOUR: &str = "colour of the whole picture";
+/// The room.
+pub const ROOM: &str = "light from all around";
+
 /// Under these differences nobody sees them (common practice): added to each spread when moves are ranked.
 const SEEN_STOPS: f64 = 0.08;
 const SEEN_DEG: f64 = 2.0;
@@ -122,16 +162,12 @@ const SEEN_MIRED: f64 = 6.0;
 /// Lights farther apart than this, in degrees, are not one that was moved.
 const MOVED_DEG: f64 = 55.0;
 
-fn at(l: &Light) -> AzEl {
-    AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }
-}
-
 /// Pairs of lights, nearest first: indices into the reference and the take.
 fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
     let mut all: Vec<(f64, usize, usize)> = Vec::new();
     for (i, x) in a.iter().enumerate() {
         for (j, y) in b.iter().enumerate() {
-            let deg = angle_between(&at(x).vector(), &at(y).vector()).to_degrees();
+            let deg = angle_between(&x.at().vector(), &y.at().vector()).to_degrees();
             let level = x.level_stops.zip(y.level_stops).map_or(0.0, |(p, q)| (p - q).abs());
             if deg < MOVED_DEG {
                 all.push((deg + 6.0 * level + if x.role == y.role { 0.0 } else { 10.0 }, i, j));
@@ -145,6 +181,12 @@ fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
             out.push((i, j));
         }
     }
+    // each picture has one key: if both are left over, it was moved far
+    let left = |l: &[Light], taken: &dyn Fn(usize) -> bool| (0..l.len()).find(|k| l[*k].role == "key" && !taken(*k));
+    if let (Some(i), Some(j)) = (left(a, &|k| out.iter().any(|p| p.0 == k)), left(b, &|k| out.iter().any(|p| p.1 == k)))
+    {
+        out.push((i, j));
+    }
     out.sort_unstable();
     out
 }
@@ -153,12 +195,19 @@ fn signed(v: f64, digits: usize) -> String {
     format!("{v:+.digits$}").replace('-', "\u{2212}")
 }
 
-fn wrapped(d: f64) -> f64 {
-    (d + 180.0).rem_euclid(360.0) - 180.0
+/// A spread in stops as it is written: never nothing.
+fn told(sd: f64) -> f64 {
+    sd.max(0.051)
 }
 
-/// Compares a take with its reference.
-pub fn compare(reference: Pictured, take: Pictured) -> Comparison {
+/// Compares a take with its reference. `lies` tells where the reference lies in the take and is asked only if a face is
+/// marked in both; `heads` brings the stand-ins faces are read with.
+pub fn compare(
+    reference: Pictured,
+    take: Pictured,
+    lies: &dyn Fn() -> Result<Alignment, String>,
+    heads: Heads,
+) -> Comparison {
     let (a, b) = (&reference.readings.lights, &take.readings.lights);
     let mut out = Comparison::default();
     let matched = pairs(a, b);
@@ -171,54 +220,29 @@ pub fn compare(reference: Pictured, take: Pictured) -> Comparison {
     }
     // each light's own change in stops: brightness of the lit side, and its level against the key's
     let lit = seen.as_ref().map_or((0.0, 9.0), |s| s.stops);
-    let mut own: Vec<(f64, f64)> = Vec::new();
-    let levels: Vec<Option<(f64, f64)>> = matched
+    let changes: Vec<Option<(f64, f64)>> = matched
         .iter()
         .map(|&(i, j)| {
             let (p, q) = (a[i].level_stops?, b[j].level_stops?);
             let sd = a[i].level_sd_stops.unwrap_or(0.3).hypot(b[j].level_sd_stops.unwrap_or(0.3));
-            Some((lit.0 + q - p, if i == 0 { lit.1 } else { sd.hypot(lit.1) }))
+            Some((lit.0 + q - p, if i == 0 && j == 0 { lit.1 } else { sd.hypot(lit.1) }))
         })
         .collect();
-    own.extend(levels.iter().flatten());
     let ambient = reference.readings.ambient.as_ref().zip(take.readings.ambient.as_ref());
     let room = ambient.map(|(p, q)| {
         (lit.0 + q.level_stops - p.level_stops, p.level_sd_stops.hypot(q.level_sd_stops).hypot(lit.1).max(0.1))
     });
-    // what all have in common is exposure; with one light, the room stays
-    let common = match (own.len(), room) {
-        (0, _) => None,
-        (1, Some(r)) if r.1 < 0.5 => Some(r),
-        (1, _) => own.first().copied(),
-        _ => {
-            let mut v: Vec<f64> = own.iter().copied().chain(room.filter(|r| r.1 < 0.5)).map(|l| l.0).collect();
-            // of two that differ, the weaker light is the one that was left alone: the key is what one moves
-            let value = if v.len() == 2 { v[1] } else { median(&mut v) };
-            Some((value, own.iter().map(|l| l.1).fold(9.0, f64::min)))
-        }
-    };
-    if let (Some((e, sd)), true) = (common, seen.is_some()) {
+    let set_alike = reference.marks.exposure.zip(take.marks.exposure).is_some_and(|(p, q)| p == q);
+    let apart = levels(&changes, room, lit.1, set_alike);
+    if let (Some((e, sd)), true) = (apart.common, seen.is_some()) {
         out.d_exposure_stops = Some(e);
         out.d_exposure_sd_stops = sd;
-        line(&mut out, "exposure of the whole picture", 0.0, e, e, "stops", sd);
-        push(
-            &mut out,
-            "exposure",
-            None,
-            -e,
-            "stops",
-            e / sd.hypot(SEEN_STOPS),
-            format!(
-                "Expose the take {:.1} stops {}: aperture, shutter, ISO or all lights alike.",
-                e.abs(),
-                if e > 0.0 { "less" } else { "more" }
-            ),
-        );
+        exposure(&mut out, e, sd);
     }
     if let Some(shift) = seen.as_ref().and_then(|s| s.colour) {
         out.d_mired = Some(shift.mired);
         out.d_mired_sd = shift.mired_sd;
-        line(&mut out, "colour of the whole picture", 0.0, shift.mired, shift.mired, "mired", shift.mired_sd);
+        line(&mut out, COLOUR, 0.0, shift.mired, shift.mired, "mired", shift.mired_sd);
         push(
             &mut out,
             "white_balance",
@@ -227,43 +251,25 @@ pub fn compare(reference: Pictured, take: Pictured) -> Comparison {
             "mired",
             shift.mired / shift.mired_sd.hypot(SEEN_MIRED),
             format!(
-                "The take is {:.0} mired {}: balance it, or filter the light by {} mired.",
+                "The take is {:.0} ± {:.0} mired {}: balance it, or filter the light by {} mired.",
                 shift.mired.abs(),
+                shift.mired_sd,
                 if shift.mired > 0.0 { "warmer" } else { "cooler" },
                 signed(-shift.mired, 0)
             ),
         );
     }
     for (k, &(i, j)) in matched.iter().enumerate() {
-        let level = levels[k].zip(common).map(|(l, c)| (l.0 - c.0, l.1.hypot(0.05)));
-        one(&mut out, &a[i], &b[j], level);
+        let alike = by_marks(reference.readings, take.readings, &a[i], &b[j]);
+        one(&mut out, &a[i], &b[j], apart.own[k], alike);
     }
     alone(&mut out, a, b, &matched);
-    if let (Some((p, q)), Some(c)) = (ambient, common) {
-        let d = room.map_or(0.0, |r| r.0 - c.0);
-        let sd = p.level_sd_stops.hypot(q.level_sd_stops).max(0.15);
-        line(&mut out, "light from all around", p.level_stops, q.level_stops, d, "stops", sd);
-        if own.len() > 1 {
-            push(
-                &mut out,
-                "level",
-                Some("ambient"),
-                -d,
-                "stops",
-                d / sd.hypot(0.2),
-                format!(
-                    "The room's light is {:.1} stops {} than in the reference: {}.",
-                    d.abs(),
-                    if d > 0.0 { "stronger" } else { "weaker" },
-                    if d > 0.0 {
-                        "close curtains, take white things away"
-                    } else {
-                        "let some in, or bring a board nearer"
-                    }
-                ),
-            );
-        }
+    if let (Some((p, q)), Some((d, sd))) = (ambient, apart.room.filter(|_| seen.is_some())) {
+        line(&mut out, ROOM, p.level_stops, q.level_stops, d, "stops", sd);
+        push_room(&mut out, d, sd);
     }
+    // the same face in both says more by the ratio of the two than by two readings
+    faces::refine(&mut out, &reference, &take, lies, heads);
     let sure: f64 = out.next_moves.iter().map(|m| m.off_sd * m.off_sd).sum();
     out.next_moves.retain(|m| m.off_sd.abs() > 2.0);
     for m in &mut out.next_moves {
@@ -274,17 +280,43 @@ pub fn compare(reference: Pictured, take: Pictured) -> Comparison {
     out
 }
 
+/// The exposure of the whole picture, with its move.
+fn exposure(out: &mut Comparison, e: f64, sd: f64) {
+    line(out, EXPOSURE, 0.0, e, e, "stops", sd);
+    push(
+        out,
+        "exposure",
+        None,
+        -e,
+        "stops",
+        e / sd.hypot(SEEN_STOPS),
+        format!(
+            "Expose the take {:.1} ± {:.1} stops {}: aperture, shutter, ISO or all lights alike.",
+            e.abs(),
+            told(sd),
+            if e > 0.0 { "less" } else { "more" }
+        ),
+    );
+}
+
+impl LedgerLine {
+    /// A line; sizes (×) differ by their ratio.
+    fn new(what: &str, reference: f64, take: f64, difference: f64, unit: &str, sd: f64) -> LedgerLine {
+        let off = if unit == "×" { difference.max(1e-6).ln() } else { difference };
+        LedgerLine {
+            what: what.to_owned(),
+            reference,
+            take,
+            difference,
+            unit: unit.to_owned(),
+            sd,
+            sure: off.abs() > 2.0 * sd,
+        }
+    }
+}
+
 fn line(out: &mut Comparison, what: &str, reference: f64, take: f64, difference: f64, unit: &str, sd: f64) {
-    let off = if unit == "×" { difference.max(1e-6).ln() } else { difference };
-    out.ledger.push(LedgerLine {
-        what: what.to_owned(),
-        reference,
-        take,
-        difference,
-        unit: unit.to_owned(),
-        sd,
-        sure: off.abs() > 2.0 * sd,
-    });
+    out.ledger.push(LedgerLine::new(what, reference, take, difference, unit, sd));
 }
 
 fn push(out: &mut Comparison, kind: &str, light: Option<&str>, amount: f64, unit: &str, off_sd: f64, says: String) {
@@ -299,26 +331,14 @@ fn push(out: &mut Comparison, kind: &str, light: Option<&str>, amount: f64, unit
     });
 }
 
-/// One light that both have.
-fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
-    let role = p.role.as_str();
-    let deg = angle_between(&at(p).vector(), &at(q).vector()).to_degrees();
-    // what is wrong with a reading is mostly wrong in both: a third of the spread is left
-    let sd = p.direction_sd_deg.hypot(q.direction_sd_deg) / 3.0 + 0.3;
-    let (az, el) = (wrapped(q.azimuth_deg - p.azimuth_deg), q.elevation_deg - p.elevation_deg);
-    let size = p.angular_size_deg.zip(q.angular_size_deg).map(|(x, y)| y / x);
-    let range = |l: &Light| l.angular_size_range_deg.map_or(0.5, |[lo, hi]| ((hi / lo.max(0.01)).ln() / 2.0).min(2.0));
-    let size_sd = (range(p).hypot(range(q)) / 2.0).max(0.05);
-    line(
-        out,
-        &format!("{role}: round"),
-        p.azimuth_deg,
-        q.azimuth_deg,
-        az,
-        "°",
-        sd / at(p).elevation_deg.to_radians().cos().max(0.2),
-    );
-    line(out, &format!("{role}: up"), p.elevation_deg, q.elevation_deg, el, "°", sd);
+/// A light is off by `az`, `el` degrees.
+fn push_direction(out: &mut Comparison, role: &str, (az, el): (f64, f64), up_deg: f64, deg: f64, sd: f64) {
+    let parts = [
+        (az.abs() * up_deg.to_radians().cos() > 1.0)
+            .then(|| format!("{:.0}° to camera {}", az.abs(), if az > 0.0 { "left" } else { "right" })),
+        (el.abs() > 1.0).then(|| format!("{:.0}° {}", el.abs(), if el > 0.0 { "down" } else { "up" })),
+    ];
+    let way = parts.into_iter().flatten().collect::<Vec<_>>().join(" and ");
     push(
         out,
         "direction",
@@ -326,22 +346,91 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
         deg,
         "deg",
         deg / sd.hypot(SEEN_DEG),
+        format!("Move the {role} {way} (± {sd:.0}°)."),
+    );
+}
+
+/// A light is `ratio` times as large.
+fn push_size(out: &mut Comparison, role: &str, ratio: f64, sd: f64) {
+    push(
+        out,
+        "size",
+        Some(role),
+        1.0 / ratio,
+        "ratio",
+        ratio.ln() / sd.hypot(SEEN_LN_SIZE),
         format!(
-            "Move the {role} {}.",
-            [
-                (az.abs() * at(p).elevation_deg.to_radians().cos() > 1.0).then(|| format!(
-                    "{:.0}° to camera {}",
-                    az.abs(),
-                    if az > 0.0 { "left" } else { "right" }
-                )),
-                (el.abs() > 1.0).then(|| format!("{:.0}° {}", el.abs(), if el > 0.0 { "down" } else { "up" })),
-            ]
-            .into_iter()
-            .flatten()
-            .collect::<Vec<_>>()
-            .join(" and ")
+            "Make the {role} {:.2} times (± {:.0} %) as large seen from the subject: {} or a {} face.",
+            1.0 / ratio,
+            100.0 * sd,
+            if ratio > 1.0 { "farther away" } else { "nearer" },
+            if ratio > 1.0 { "smaller" } else { "larger" }
         ),
     );
+}
+
+/// A light is `d` stops too strong.
+fn push_level(out: &mut Comparison, role: &str, d: f64, sd: f64) {
+    push(
+        out,
+        "level",
+        Some(role),
+        -d,
+        "stops",
+        d / sd.hypot(SEEN_STOPS),
+        format!(
+            "Power of the {role} {} by {:.1} ± {:.1} stops.",
+            if d > 0.0 { "down" } else { "up" },
+            d.abs(),
+            told(sd)
+        ),
+    );
+}
+
+/// The room's light is `d` stops too strong.
+fn push_room(out: &mut Comparison, d: f64, sd: f64) {
+    push(
+        out,
+        "level",
+        Some("ambient"),
+        -d,
+        "stops",
+        d / sd.hypot(0.2),
+        format!(
+            "The room's light is {:.1} ± {:.1} stops {} than in the reference: {}.",
+            d.abs(),
+            told(sd),
+            if d > 0.0 { "stronger" } else { "weaker" },
+            if d > 0.0 { "close curtains, take white things away" } else { "let some in, or bring a board nearer" }
+        ),
+    );
+}
+
+/// One light that both have.
+fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>, marks: Option<ByMarks>) {
+    let role = p.role.as_str();
+    // what is wrong with a reading is mostly wrong in both: a third of the spread is left
+    let all_sd = p.direction_sd_deg.hypot(q.direction_sd_deg) / 3.0 + 0.3;
+    let whole = (wrapped_deg(q.azimuth_deg - p.azimuth_deg), q.elevation_deg - p.elevation_deg, all_sd);
+    let (az, el, sd) = marks.as_ref().map(|m| m.way).filter(|w| w.2 < all_sd).unwrap_or(whole);
+    let went = AzEl { azimuth_deg: p.azimuth_deg + az, elevation_deg: (p.elevation_deg + el).clamp(-90.0, 90.0) };
+    let deg = angle_between(&p.at().vector(), &went.vector()).to_degrees();
+    let range = |l: &Light| l.angular_size_range_deg.map_or(0.5, |[lo, hi]| ((hi / lo.max(0.01)).ln() / 2.0).min(2.0));
+    let all_size = p.angular_size_deg.zip(q.angular_size_deg).map(|(x, y)| y / x);
+    let all_size_sd = (range(p).hypot(range(q)) / 2.0).max(0.05);
+    let by_mark = marks.and_then(|m| m.size).filter(|s| s.1 <= all_size_sd && all_size.is_some());
+    let (size, size_sd) = by_mark.map_or((all_size, all_size_sd), |(ln, sd)| (Some(ln.exp()), sd));
+    line(
+        out,
+        &format!("{role}: round"),
+        p.azimuth_deg,
+        q.azimuth_deg,
+        az,
+        "°",
+        sd / p.at().elevation_deg.to_radians().cos().max(0.2),
+    );
+    line(out, &format!("{role}: up"), p.elevation_deg, q.elevation_deg, el, "°", sd);
+    push_direction(out, role, (az, el), p.at().elevation_deg, deg, sd);
     if let Some(ratio) = size {
         line(
             out,
@@ -352,20 +441,7 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
             "×",
             size_sd,
         );
-        push(
-            out,
-            "size",
-            Some(role),
-            1.0 / ratio,
-            "ratio",
-            ratio.ln() / size_sd.hypot(SEEN_LN_SIZE),
-            format!(
-                "Make the {role} {:.2} times as large seen from the subject: {} or a {} face.",
-                1.0 / ratio,
-                if ratio > 1.0 { "farther away" } else { "nearer" },
-                if ratio > 1.0 { "smaller" } else { "larger" }
-            ),
-        );
+        push_size(out, role, ratio, size_sd);
     }
     if let Some((d, sd)) = level {
         line(
@@ -377,15 +453,7 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
             "stops",
             sd,
         );
-        push(
-            out,
-            "level",
-            Some(role),
-            -d,
-            "stops",
-            d / sd.hypot(SEEN_STOPS),
-            format!("Power of the {role} {} by {:.1} stops.", if d > 0.0 { "down" } else { "up" }, d.abs()),
-        );
+        push_level(out, role, d, sd);
     }
     out.lights.push(LightDifference {
         role: role.into(),
@@ -394,7 +462,12 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>) {
         direction_deg: Some(deg),
         direction_sd_deg: sd,
         d_angular_size_ratio: size,
+        size_sd: size.map(|_| size_sd),
         d_level_stops: level.map(|l| l.0),
+        level_sd_stops: level.map(|l| l.1),
+        reference_deg: Some([p.azimuth_deg, p.elevation_deg]),
+        take_deg: Some([q.azimuth_deg, q.elevation_deg]),
+        take_size_deg: q.angular_size_deg,
         only_in: None,
     });
 }
@@ -407,28 +480,19 @@ fn alone(out: &mut Comparison, a: &[Light], b: &[Light], matched: &[(usize, usiz
         let level = l.level_stops.unwrap_or(-3.0);
         // a faint light is easily missed in one of the two
         let off = (level + 5.0).max(0.0) * if l.evidence.len() > 1 { 2.0 } else { 1.0 };
-        let (kind, says) = if only == "reference" {
-            (
-                "add",
-                format!(
-                    "The reference has a {} from {:.0}° round, {:.0}° up at {} stops that the take lacks: add it.",
-                    l.role,
-                    l.azimuth_deg,
-                    l.elevation_deg,
-                    signed(level, 1)
-                ),
-            )
-        } else {
-            (
+        let from = direction_figures(l.azimuth_deg, l.elevation_deg, l.direction_sd_deg);
+        let stops = format!("{} ± {:.1} stops", signed(level, 1), told(l.level_sd_stops.unwrap_or(0.5)));
+        let (kind, says) = match only {
+            "reference" => {
+                ("add", format!("The reference has a {} from {from}, at {stops}, that the take lacks: add it.", l.role))
+            }
+            _ => (
                 "remove",
                 format!(
-                    "The take has a {} from {:.0}° round, {:.0}° up at {} stops that the reference lacks: take it away or flag it.",
-                    l.role,
-                    l.azimuth_deg,
-                    l.elevation_deg,
-                    signed(level, 1)
+                    "The take has a {} from {from}, at {stops}, that the reference lacks: take it away or flag it.",
+                    l.role
                 ),
-            )
+            ),
         };
         push(out, kind, Some(&l.role), level, "stops", off, says);
         out.lights.push(LightDifference {
@@ -438,7 +502,12 @@ fn alone(out: &mut Comparison, a: &[Light], b: &[Light], matched: &[(usize, usiz
             direction_deg: None,
             direction_sd_deg: l.direction_sd_deg,
             d_angular_size_ratio: None,
+            size_sd: None,
             d_level_stops: None,
+            level_sd_stops: None,
+            reference_deg: (only == "reference").then_some([l.azimuth_deg, l.elevation_deg]),
+            take_deg: (only == "take").then_some([l.azimuth_deg, l.elevation_deg]),
+            take_size_deg: l.angular_size_deg.filter(|_| only == "take"),
             only_in: Some(only.into()),
         });
     }

@@ -164,7 +164,39 @@ impl Lobe {
     }
 }
 
-/// Reads a matte ball marked by its outline. `start` is what was read of it a moment ago.
+/// A source that a mirror shows: its direction and half the angle it fills, radians. Seen from the matte ball it lies
+/// a little elsewhere.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Shown {
+    /// Unit vector.
+    pub direction: Vec3,
+    /// Radians.
+    pub half: f64,
+}
+
+/// A light may lie this far from where a mirror beside the ball shows it, radians: half a metre between the two, a lamp a
+/// metre and a half away (common practice).
+const BESIDE_MIRROR: f64 = 0.45;
+
+/// The lights a mirror shows, fitted to the ball, if they explain it no worse than what was found without them.
+fn as_shown(s: &Samples, shown: &[Shown], found: usize, cost: f64) -> Option<(Vec<Lobe>, f64)> {
+    // what a mirror shows weakest may be a lit thing: then as many as are left
+    (2..=shown.len().min(3)).rev().filter(|k| *k > found).find_map(|k| {
+        let start: Vec<Lobe> = shown[..k].iter().map(|m| Lobe::new(m.direction, m.half.clamp(0.02, 0.9))).collect();
+        let fit = Fitted::new(s, &start, 14);
+        let most = fit.x.rows(0, k).max();
+        let held = fit
+            .lobes
+            .iter()
+            .zip(shown)
+            .enumerate()
+            .all(|(i, (l, m))| angle_between(&l.direction, &m.direction) < BESIDE_MIRROR && fit.x[i] > 0.03 * most);
+        (held && fit.cost < (1.1 * cost).max(ENOUGH)).then_some((fit.lobes, fit.cost))
+    })
+}
+
+/// Reads a matte ball marked by its outline. `start` is what was read of it a moment ago, `shown` what a mirror in the
+/// same picture shows of the sources, the brightest first: two wide ones are hard to tell from one by shading alone.
 ///
 /// # Errors
 /// A [`MatteProblem`] that says why nothing can be told.
@@ -174,6 +206,7 @@ pub fn read(
     centre: [f64; 2],
     radius: f64,
     start: Option<&Start>,
+    shown: &[Shown],
 ) -> Result<MatteReading, MatteProblem> {
     let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
     if radius < 6.0 {
@@ -195,6 +228,7 @@ pub fn read(
         // As good as it was: the same lights, moved a little.
         .filter(|fit| start.is_some_and(|st| fit.cost < (1.25 * st.cost).max(ENOUGH)))
         .map_or_else(|| choose_lights(&coarse), |fit| (fit.lobes, fit.cost));
+    let (lobes, cost) = as_shown(&coarse, shown, lobes.len(), cost).unwrap_or((lobes, cost));
     if lobes.is_empty() {
         return Err(MatteProblem::Even);
     }

@@ -5,7 +5,7 @@ use crate::geometry::{SeenSphere, Vec3, shape_of_directions};
 use crate::photo::Photo;
 
 /// Linear values, of white, between which an edge is looked at: high in its rise and low in it.
-const CUTS: [f64; 2] = [0.25, 0.8];
+pub const CUTS: [f64; 2] = [0.25, 0.8];
 /// Pixels a spot must be across for its shape to be its own and not the lens's.
 const LEAST_PX: f64 = 5.0;
 /// Pixels across for the edge to be looked at.
@@ -63,9 +63,4 @@ pub fn feather(photo: &Photo, b: &Blob, sphere: &SeenSphere) -> Option<f64> {
     }
     let dark = rim > 0 && ground / f64::from(rim) < 0.5 * CUTS[0];
     (dark && sums[1] > 0.0).then(|| 0.5 * (sums[0] / sums[1]).ln())
-}
-
-/// Cuts between which [`feather`] looks, for those who foretell it.
-pub fn cuts() -> [f64; 2] {
-    CUTS
 }

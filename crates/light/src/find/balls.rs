@@ -123,7 +123,7 @@ fn ball(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64) -> Option<Roun
     if high - low < 0.12 * high {
         return None;
     }
-    if let Ok(r) = ball_matte::read(photo, camera, e.centre, e.rx, None)
+    if let Ok(r) = ball_matte::read(photo, camera, e.centre, e.rx, None, &[])
         && r.residual < MATTE_MISFIT
         && !r.lights.is_empty()
     {

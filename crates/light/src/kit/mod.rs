@@ -366,6 +366,19 @@ impl Kit {
         }
     }
 
+    /// What is found at home, a bare lamp among it.
+    pub fn household() -> Kit {
+        let c = catalogue().clone();
+        Kit {
+            lamps: c.lamps.into_iter().filter(|x| x.household).collect(),
+            modifiers: c.modifiers.into_iter().filter(|x| x.household || x.id == "bare-lamp").collect(),
+            sheets: c.sheets.into_iter().filter(|x| x.household).collect(),
+            boards: c.boards.into_iter().filter(|x| x.household).collect(),
+            stands: c.stands.into_iter().filter(|x| x.household).collect(),
+            ceiling_m: None,
+        }
+    }
+
     /// Says which figure is out of range, if any.
     ///
     /// # Errors

@@ -1,13 +1,13 @@
 //! Balls, eyes, patches, shadows, cylinders, wedges and faces: from a mark to its reading.
 
-use super::{CRISP_EDGE_DEG, PROFILE_DEG, Reader, capital, degrees, round, stops};
+use super::{CRISP_EDGE_DEG, PROFILE_DEG, Reader, degrees, round, stops};
 use crate::direction::face;
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, spot, strongest};
 use crate::geometry::{AzEl, SeenSphere, clock_of};
 use crate::levels;
 use crate::marks::{PatchRole, ShadowOn};
 use crate::readings::*;
-use crate::sentence;
+use crate::sentence::{self, capital};
 
 impl Reader<'_> {
     pub(super) fn matte(
@@ -16,8 +16,13 @@ impl Reader<'_> {
         centre: [f64; 2],
         radius: f64,
         start: Option<&ball_matte::Start>,
+        hints: &[face::Hint],
     ) -> MarkReading {
-        let r = match ball_matte::read(self.photo, self.camera, centre, radius, start) {
+        let shown: Vec<ball_matte::Shown> = hints
+            .iter()
+            .filter_map(|h| Some(ball_matte::Shown { direction: h.direction, half: h.size? / 2.0 }))
+            .collect();
+        let r = match ball_matte::read(self.photo, self.camera, centre, radius, start, &shown) {
             Ok(r) => r,
             Err(problem) => {
                 self.warn(id, "ball_unread", format!("{}.", capital(&problem.to_string())));
@@ -86,11 +91,12 @@ impl Reader<'_> {
             .iter()
             .map(|(s, b)| {
                 let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
+                let shape = spot::shape(b, |x, y| sphere.mirrored(x, y));
                 Sighting {
                     outline: b.outline.clone(),
                     at: Some(b.centre.map(|v| round(v, 2))),
-                    aspect: spot::shape(b, |x, y| sphere.mirrored(x, y)).map(|a| round(a.0, 2)),
-                    corners: spot::shape(b, |x, y| sphere.mirrored(x, y)).and_then(spot::corners).map(|c| round(c, 2)),
+                    aspect: shape.map(|a| round(a.0, 2)),
+                    corners: shape.and_then(spot::corners).map(|c| round(c, 2)),
                     feather: spot::feather(self.photo, b, &sphere).map(|f| round(f, 3)),
                     ..self.sighting(s, clock, zero)
                 }

@@ -20,6 +20,7 @@ use crate::readings::*;
 use crate::sentence;
 use crate::tone::Encoding;
 use crate::wedge;
+use std::borrow::Cow;
 
 /// Reads the lights of a picture from its marks. Never fails: what cannot be told is said in the
 /// warnings.
@@ -38,6 +39,11 @@ pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 /// sRGB and linear pictures.
 pub fn read_through(photo: &Photo, marks: &Marks) -> Option<Encoding> {
     through(&wedges(photo, marks), marks)
+}
+
+/// The picture as it is read: under what [`read_through`] says.
+pub fn as_read<'a>(photo: &'a Photo, marks: &Marks) -> Cow<'a, Photo> {
+    read_through(photo, marks).map_or(Cow::Borrowed(photo), |e| Cow::Owned(photo.under(&e)))
 }
 
 fn through(curves: &Curves, marks: &Marks) -> Option<Encoding> {
@@ -67,11 +73,19 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
     let (photo, meter) = seen.as_ref().map_or((photo, meter), |(p, m)| (p, Some(m)));
     let mut reader = Reader::new(photo, marks, heads, curves);
     memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
-    // Faces come last: what the other marks saw helps to read them.
-    let late = |m: &Mark| matches!(m.kind, MarkKind::Face { .. });
-    let on = || marks.marks.iter().filter(|m| !m.off);
-    for mark in on().filter(|m| !late(m)).chain(on().filter(|m| late(m))) {
-        let hints = if late(mark) { reader.hints() } else { Vec::new() };
+    // Matte balls come after what mirrors show, faces last: what the other marks saw helps to read them.
+    let rank = |m: &Mark| match m.kind {
+        MarkKind::Face { .. } => 2,
+        MarkKind::Ball { finish: Finish::Matte, .. } => 1,
+        _ => 0,
+    };
+    let on = |r: u8| marks.marks.iter().filter(move |m| !m.off && rank(m) == r);
+    for mark in on(0).chain(on(1)).chain(on(2)) {
+        let hints = match rank(mark) {
+            2 => reader.hints(),
+            1 => reader.shown(),
+            _ => Vec::new(),
+        };
         let outcome = match memory.outcomes.remove(&mark.id) {
             Some((kind, outcome)) if kind == mark.kind && alike(&outcome.hints, &hints) => outcome,
             before => {
@@ -237,7 +251,9 @@ impl<'a> Reader<'a> {
     fn mark(&mut self, mark: &Mark, start: Option<&ball_matte::Start>, hints: &[face::Hint]) -> Outcome {
         let id = mark.id.as_str();
         let mut reading = match &mark.kind {
-            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => self.matte(id, *centre, *radius_px, start),
+            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
+                self.matte(id, *centre, *radius_px, start, hints)
+            }
             MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => self.mirror(id, *centre, *radius_px),
             MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
                 self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
@@ -320,6 +336,26 @@ impl<'a> Reader<'a> {
         centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
     }
 
+    /// Sources that mirror balls show well enough to be told apart.
+    fn shown(&self) -> Vec<face::Hint> {
+        let told = |e: &&Evidence| e.shows && e.relative_level.is_none_or(|l| stops(l.0) > -3.0);
+        let mut list: Vec<&Evidence> = self.evidence.iter().filter(told).collect();
+        // by the light each throws: radiance times its solid angle
+        let throws = |e: &Evidence| e.relative_level.map_or(0.0, |l| l.0) + 2.0 * e.seen.log_size.map_or(-3.0, |s| s.0);
+        list.sort_by(|a, b| throws(b).total_cmp(&throws(a)));
+        list.into_iter()
+            .filter_map(|e| {
+                let size = e.seen.log_size.filter(|s| s.1 < 0.5)?.0.exp();
+                Some(face::Hint {
+                    direction: e.seen.direction,
+                    sd: e.seen.direction_sd,
+                    size: Some(size),
+                    complete: true,
+                })
+            })
+            .collect()
+    }
+
     /// Directions the marks read so far speak for.
     fn hints(&self) -> Vec<face::Hint> {
         let lights = fuse(self.evidence.clone());
@@ -340,9 +376,4 @@ impl<'a> Reader<'a> {
             })
             .collect()
     }
-}
-
-fn capital(s: &str) -> String {
-    let mut c = s.chars();
-    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
 }

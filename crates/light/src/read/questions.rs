@@ -3,7 +3,7 @@
 use super::{Reader, round};
 use crate::direction::fusion::Fused;
 use crate::direction::gradient::EVEN_STOPS;
-use crate::geometry::{AzEl, clock_of};
+use crate::geometry::clock_of;
 use crate::marks::{Finish, MarkKind};
 use crate::readings::{Ambient, Explanation, Light, Question};
 
@@ -119,7 +119,7 @@ impl Reader<'_> {
             )
         } else {
             let key = lights.first()?;
-            let at = AzEl { azimuth_deg: key.azimuth_deg, elevation_deg: key.elevation_deg }.vector();
+            let at = key.at().vector();
             let apart = (clock_of(at.x, at.y) - g.clock).rem_euclid(12.0);
             let spill = "Spill of the key: it falls off away from the key's side.".to_owned();
             if apart.min(12.0 - apart) < SAME_SIDE_HOURS {

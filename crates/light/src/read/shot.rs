@@ -4,7 +4,6 @@ use super::degrees;
 use super::together::light_of;
 use crate::direction::Seen;
 use crate::direction::fusion::{Evidence, Fused, fuse};
-use crate::geometry::AzEl;
 use crate::readings::{Light, Readings};
 
 /// The lights of frames that see the same set from the same place, fused by inverse variance; a light's evidence
@@ -14,7 +13,7 @@ pub fn shot(frames: &[(String, &Readings)]) -> Vec<Light> {
     let mut evidence = Vec::new();
     for (name, r) in frames {
         for l in &r.lights {
-            let at = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
+            let at = l.at();
             let log_size = l
                 .angular_size_deg
                 .zip(l.angular_size_range_deg)

@@ -14,6 +14,11 @@ use crate::readings::*;
 use crate::sentence;
 use crate::tone::{Encoding, MIDDLE_GREY, stops_between};
 
+/// A level with a spread over this is a guess, stops.
+const GUESSED_STOPS: f64 = 1.5;
+/// What a ball gives a light it could not tell from that one, stops.
+const SHARED_STOPS: f64 = 0.7;
+
 impl Reader<'_> {
     pub(super) fn finish(mut self, meter: Option<&Meter>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
@@ -44,7 +49,14 @@ impl Reader<'_> {
             key.marks.extend(self.sizes.iter().map(|s| s.0.clone()));
         }
         self.turn_by_clocks(&mut fused);
-        let lights = self.lights(&fused);
+        let mut lights = self.lights(&fused);
+        // a light that a mirror shows and no matte ball could tell apart: its light was counted to another
+        let guessed = |l: &Light| l.level_sd_stops.is_some_and(|sd| sd > GUESSED_STOPS);
+        if !counting.is_empty() && lights.iter().any(guessed) {
+            for l in lights.iter_mut().filter(|l| l.evidence.iter().any(|m| counting.contains(m))) {
+                l.level_sd_stops = l.level_sd_stops.map(|sd| round(sd.hypot(SHARED_STOPS), 3));
+            }
+        }
         let calibrated = self.marks.encoding.as_ref().is_some_and(Encoding::is_calibrated);
         let ambient = self.fused_ambient();
         let ratios = levels::lit_to_shadow(&self.patches, calibrated).or_else(|| {

@@ -3,10 +3,12 @@
 //!
 //! The core proposes and judges; what a set gives ([`Foretold`]) comes from the studio.
 
+use super::separate::{SeparatingTest, separate, tests};
 use super::ways::{Construction, Room, SeenLight, Way, ways};
 use crate::geometry::{AzEl, Vec3, angle_between};
 use crate::kit::Kit;
 use crate::readings::{Light, Readings, Sighting};
+use crate::sentence::capital;
 use crate::set::{LightSet, SubjectKind};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -102,10 +104,8 @@ pub struct Candidate {
     pub set: LightSet,
     /// What the tests would read: value by test.
     pub foretells: BTreeMap<String, f64>,
-    /// Standard deviation of what it leaves free there.
-    #[serde(skip)]
-    #[schema(ignore)]
-    leaves_free: BTreeMap<String, f64>,
+    /// Standard deviation of each: of the reading, and of what it leaves free there.
+    pub foretell_sd: BTreeMap<String, f64>,
 }
 
 /// A candidate that lost.
@@ -115,28 +115,6 @@ pub struct Loser {
     pub title: String,
     /// Why.
     pub why: String,
-}
-
-/// A reading that tells two candidates apart.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct SeparatingTest {
-    /// Stable name, for its outcome.
-    pub id: String,
-    /// Numbers of the two candidates in the list.
-    pub between: [usize; 2],
-    /// What to do and read.
-    pub instruction: String,
-    /// What each foretells.
-    pub foretold: [f64; 2],
-    /// Standard deviation of the reading.
-    pub sd: f64,
-    /// Unit.
-    pub unit: String,
-    /// Difference over the standard deviation.
-    pub apart_sd: f64,
-    /// Outcome entered, if any.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub outcome: Option<f64>,
 }
 
 /// What a reading leaves open.
@@ -181,6 +159,7 @@ pub fn seen_lights(r: &Readings, base: &LightSet) -> Vec<SeenLight> {
             SeenLight {
                 level_stops: l.level_stops.zip(l.level_sd_stops),
                 role: l.role.clone(),
+                name: b.name.clone(),
                 at,
                 direction_sd: l.direction_sd_deg.to_radians().max(0.02),
                 size,
@@ -203,9 +182,9 @@ fn across(s: &Sighting) -> f64 {
 
 /// What catchlights and mirror balls show of a light: mean and standard deviation, by inverse variance.
 fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>) -> Option<(f64, f64)> {
-    let dir = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector();
+    let dir = l.at().vector();
     let near = |s: &&Sighting| {
-        let d = AzEl { azimuth_deg: s.azimuth_deg, elevation_deg: s.elevation_deg }.vector();
+        let d = s.at().vector();
         angle_between(&d, &dir) < 0.35
     };
     let marks = l.evidence.iter().filter_map(|id| r.by_mark.get(id));
@@ -216,8 +195,7 @@ fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>
 /// Drafts that fit a reading, the cheapest first, to be traced.
 pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<Draft>) {
     let seen = seen_lights(r, base);
-    let floor_m =
-        base.walls.iter().filter(|w| w.normal[1] > 0.9).map(|w| -w.position_m[1]).reduce(f64::max).unwrap_or(1.25);
+    let floor_m = base.floor_m();
     let living = base.subjects.iter().any(|s| matches!(s.kind, SubjectKind::HeadLong | SubjectKind::HeadRound));
     let room = Room { floor_m, ceiling_m: kit.ceiling_m.unwrap_or(2.6), living };
     // per light: the best of each construction
@@ -302,118 +280,6 @@ fn missing(ways: &[Way], kit: &Kit) -> Vec<String> {
     out
 }
 
-/// A reading that tells constructions apart: how to take it, and how well it can be read.
-struct Test {
-    id: &'static str,
-    instruction: &'static str,
-    unit: &'static str,
-    sd: f64,
-    /// What a candidate leaves free: how near its lamp stands to a sheet or a wall is anybody's choice.
-    free: fn(&ForetoldLight) -> f64,
-    value: fn(&ForetoldLight) -> f64,
-}
-
-/// Tests with the error of meter, hand and the freedom a candidate has in distance (common practice).
-const TESTS: [Test; 10] = [
-    Test {
-        id: "cost",
-        instruction: "Meter the lamp of the {role} at 1 m in its own reflector, then, with only the {role} on as it stands, at the subject: how many stops of difference (a loss is negative)?",
-        unit: "stops",
-        sd: 0.45,
-        free: |l| 0.12 * l.hot,
-        value: |l| l.cost,
-    },
-    Test {
-        id: "dark",
-        instruction: "Switch every lamp off and meter at the subject, turned to where the {role} came from: how many stops are lost (9 if all)?",
-        unit: "stops",
-        sd: 1.5,
-        free: |_| 0.0,
-        value: |l| l.dark,
-    },
-    Test {
-        id: "corners",
-        instruction: "Look at the source of the {role} in a mirror at the subject, or into a catchlight: round (0), with corners (1), or between?",
-        unit: "of 1",
-        sd: 0.3,
-        free: |l| 0.1 * l.hot,
-        value: |l| l.corners,
-    },
-    Test {
-        id: "card",
-        instruction: "Hold a card about a metre square level, half a metre over the subject, with only the {role} on. How many stops does a meter at the subject lose?",
-        unit: "stops",
-        sd: 0.25,
-        free: |_| 0.1,
-        value: |l| l.card,
-    },
-    Test {
-        id: "hot",
-        instruction: "Look at the source of the {role} in a mirror held at the subject, or spot-meter its face: how many stops is its middle brighter than its edge?",
-        unit: "stops",
-        sd: 0.35,
-        free: |l| 0.35 * l.hot,
-        value: |l| l.hot,
-    },
-    Test {
-        id: "shape",
-        instruction: "Look at the source of the {role} in a mirror ball at the subject, or into a catchlight: width over height.",
-        unit: "×",
-        sd: 0.15,
-        free: |_| 0.08,
-        value: |l| l.aspect,
-    },
-    Test {
-        id: "nearer",
-        instruction: "With only the {role} on, meter at the subject and again 30 cm nearer to it, turned to it: how many stops more?",
-        unit: "stops",
-        sd: 0.12,
-        free: |_| 0.06,
-        value: |l| l.nearer,
-    },
-    Test {
-        id: "lower",
-        instruction: "With only the {role} on, meter at the subject and again 60 cm lower, turned to the light: how many stops less?",
-        unit: "stops",
-        sd: 0.12,
-        free: |_| 0.06,
-        value: |l| l.lower,
-    },
-    Test {
-        id: "behind",
-        instruction: "With only the {role} on, meter flat on the background 1.5 m behind the subject: how many stops under the subject?",
-        unit: "stops",
-        sd: 0.25,
-        free: |_| 0.1,
-        value: |l| l.behind,
-    },
-    Test {
-        id: "size",
-        instruction: "Measure the angle the source of the {role} fills from the subject (width over distance), in degrees.",
-        unit: "°",
-        sd: 0.12,
-        free: |_| 0.08,
-        value: |l| l.size.to_degrees().ln(),
-    },
-];
-
-impl Test {
-    /// What a person reads: logarithms become the figure itself.
-    fn shown(&self, v: f64) -> f64 {
-        if matches!(self.id, "shape" | "size") { v.exp() } else { v }
-    }
-
-    /// And back.
-    fn inner(&self, v: f64) -> f64 {
-        if matches!(self.id, "shape" | "size") { v.max(1e-3).ln() } else { v }
-    }
-}
-
-/// What each test would read of a light: for outcomes made by the studio.
-pub fn test_readings(l: &ForetoldLight, role: &str) -> BTreeMap<String, f64> {
-    TESTS.iter().map(|t| (format!("{role}:{}", t.id), t.shown((t.value)(l)))).collect()
-}
-
 /// Judges drafts by what they give and by the outcomes of tests made so far (`role:test`, value).
 pub fn judge(seen: &[SeenLight], drafts: Vec<(Draft, Foretold)>, outcomes: &BTreeMap<String, f64>) -> Candidates {
     let mut list: Vec<Candidate> = drafts.into_iter().map(|(d, f)| weigh(seen, d, &f, outcomes)).collect();
@@ -469,13 +335,12 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
     let mut score = d.cost;
     let mut fits = Vec::new();
     let mut foretells = BTreeMap::new();
-    let mut leaves_free = BTreeMap::new();
+    let mut foretell_sd = BTreeMap::new();
     let mut against: Vec<String> = Vec::new();
     let (mut lamp, mut board) = (0, 0);
     for (s, w) in seen.iter().zip(&d.ways) {
-        against.extend(w.against.iter().map(|a| format!("{}: {a}", s.role)));
+        against.extend(w.against.iter().map(|a| format!("{}: {a}", s.name)));
         if w.light.is_none() {
-            // what a board hands on is weak: its own direction must do
             // a fill is seldom more than four stops under the key, or it is not seen
             if let Some((stops, _)) = f.boards.get(board) {
                 let wanted = s.level_stops.map_or(-2.0, |l| l.0).max(-4.0);
@@ -485,7 +350,7 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
                 if off < -1.5 {
                     against.push(format!(
                         "{}: the board would be {:.1} stops under the key, {wanted:.1} are wanted",
-                        s.role,
+                        s.name,
                         -stops.max(-9.0)
                     ));
                 }
@@ -499,13 +364,13 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
             score += ((l.hot - HOT) / 1.2).powi(2);
             against.push(format!(
                 "{}: the sheet's middle would be {:.1} stops over its edge, nearly a bare lamp",
-                s.role, l.hot
+                s.name, l.hot
             ));
         }
         let mut line = |what: &str, read: f64, gives: f64, unit: &str, off: f64| {
             score += off * off;
             fits.push(FitLine {
-                what: format!("{}: {what}", s.role),
+                what: format!("{}: {what}", s.name),
                 read: round(read),
                 gives: round(gives),
                 unit: unit.into(),
@@ -543,27 +408,22 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
                 (l.feather - fade) / sd.hypot(0.6 * l.feather).hypot(0.04 * l.hot),
             );
         }
-        for t in &TESTS {
-            let id = format!("{}:{}", s.role, t.id);
-            let v = (t.value)(l);
-            if foretells.contains_key(&id) || !v.is_finite() {
+        for t in tests() {
+            let id = t.of(&s.name);
+            let v = t.inner_of(l);
+            if !v.is_finite() {
                 continue;
             }
+            let sd = t.sd_of(l);
             if let Some(o) = outcomes.get(&id) {
-                line(
-                    &format!("test \"{}\"", t.id),
-                    *o,
-                    t.shown(v),
-                    t.unit,
-                    (v - t.inner(*o)) / t.sd.hypot((t.free)(l)),
-                );
+                line(&format!("test \"{}\"", t.id), *o, t.shown(v), &t.unit, (v - t.inner(*o)) / sd);
             }
-            leaves_free.insert(id.clone(), (t.free)(l));
+            foretell_sd.insert(id.clone(), sd);
             foretells.insert(id, round(t.shown(v)));
         }
     }
     let constructions: Vec<Construction> = d.ways.iter().map(|w| w.construction).collect();
-    let lights: Vec<String> = seen.iter().zip(&d.ways).map(|(s, w)| format!("{}: {}", s.role, w.says)).collect();
+    let lights: Vec<String> = seen.iter().zip(&d.ways).map(|(s, w)| format!("{}: {}", s.name, w.says)).collect();
     Candidate {
         id: constructions.iter().map(|c| format!("{c:?}").to_lowercase()).collect::<Vec<_>>().join("-"),
         title: capital(&d.ways.iter().map(|w| w.says.clone()).collect::<Vec<_>>().join("; ")),
@@ -576,55 +436,10 @@ fn weigh(seen: &[SeenLight], d: Draft, f: &Foretold, outcomes: &BTreeMap<String,
         missing: d.missing,
         set: d.set,
         foretells,
-        leaves_free,
+        foretell_sd,
     }
 }
 
-/// For each pair the test whose predictions differ most against its error.
-fn separate(seen: &[SeenLight], list: &[Candidate], outcomes: &BTreeMap<String, f64>) -> Vec<SeparatingTest> {
-    let mut out = Vec::new();
-    for a in 0..list.len() {
-        for b in a + 1..list.len() {
-            let best = seen
-                .iter()
-                .flat_map(|s| TESTS.iter().map(move |t| (s, t, format!("{}:{}", s.role, t.id))))
-                .filter(|(_, _, id)| !outcomes.contains_key(id))
-                .filter_map(|(s, t, id)| {
-                    let (x, y) = (*list[a].foretells.get(&id)?, *list[b].foretells.get(&id)?);
-                    let free = list[a]
-                        .leaves_free
-                        .get(&id)
-                        .copied()
-                        .unwrap_or(0.0)
-                        .max(list[b].leaves_free.get(&id).copied().unwrap_or(0.0));
-                    let apart = (t.inner(x) - t.inner(y)).abs() / t.sd.hypot(free);
-                    Some((apart, s, t, id, [x, y]))
-                })
-                .max_by(|p, q| p.0.total_cmp(&q.0));
-            if let Some((apart_sd, s, t, id, foretold)) = best
-                && apart_sd > 1.0
-            {
-                out.push(SeparatingTest {
-                    outcome: outcomes.get(&id).copied(),
-                    id,
-                    between: [a, b],
-                    instruction: t.instruction.replace("{role}", &s.role),
-                    foretold,
-                    sd: if matches!(t.id, "shape" | "size") { round(t.sd * foretold[0].abs()) } else { t.sd },
-                    unit: t.unit.into(),
-                    apart_sd: round(apart_sd),
-                });
-            }
-        }
-    }
-    out
-}
-
-fn round(v: f64) -> f64 {
+pub(super) fn round(v: f64) -> f64 {
     (v * 100.0).round() / 100.0
-}
-
-fn capital(w: &str) -> String {
-    let mut c = w.chars();
-    c.next().map_or(String::new(), |f| f.to_uppercase().chain(c).collect())
 }

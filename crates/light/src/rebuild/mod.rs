@@ -5,12 +5,13 @@
 //! the modifier picks its member.
 
 mod candidates;
+mod separate;
 mod ways;
 
 pub use candidates::{
-    Candidate, Candidates, Draft, FitLine, Foretold, ForetoldLight, Loser, SeparatingTest, drafts, judge, seen_lights,
-    test_readings,
+    Candidate, Candidates, Draft, FitLine, Foretold, ForetoldLight, Loser, drafts, judge, seen_lights,
 };
+pub use separate::{SeparatingTest, test_readings};
 pub use ways::{Construction, Room, SeenLight, Way, ways};
 
 use crate::exposure::{C_DOME, Settings, nominal_f_number};
@@ -223,7 +224,7 @@ pub fn plan(r: &Readings, marks: &Marks, width: u32, height: u32, choices: &Choi
         .enumerate()
         .map(|(i, l)| {
             let choice = choices.modifiers.get(i).and_then(Option::as_deref);
-            let set_dir = camera.to_set(&AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg }.vector());
+            let set_dir = camera.to_set(&l.at().vector());
             place(l, AzEl::of(&set_dir), choice, eye_height, &camera_place, settings.as_ref(), key_share)
         })
         .collect();

@@ -75,6 +75,8 @@ impl Construction {
 pub struct SeenLight {
     /// Role.
     pub role: String,
+    /// Its own name: two fills are `fill` and `fill 2`.
+    pub name: String,
     /// Where it comes from.
     pub at: AzEl,
     /// Radians.
@@ -129,6 +131,10 @@ const DEVICE: f64 = 0.9;
 const LAMP_BEAM: f64 = 65.0;
 /// Width of that lamp, metres.
 const LAMP_M: f64 = 0.16;
+/// That lamp.
+const COMMON_LAMP: Source = Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM };
+/// Reflectance of white card or foam.
+const BOARD: f64 = 0.85;
 /// Reflectance of a white ceiling or wall (common practice: 0.7 to 0.85).
 const WHITE: f64 = 0.8;
 
@@ -157,6 +163,14 @@ fn place(p: Vec3) -> [f64; 3] {
     [round(p.x), round(p.y), round(p.z)]
 }
 
+/// A matte surface a lamp is turned to.
+struct Surface {
+    centre: Vec3,
+    normal: Vec3,
+    size_m: [f64; 2],
+    reflectance: f64,
+}
+
 struct Maker<'a> {
     seen: &'a SeenLight,
     base: &'a SetLight,
@@ -168,6 +182,33 @@ struct Maker<'a> {
 }
 
 impl Maker<'_> {
+    /// The common lamp at a place, turned to a surface.
+    fn bounced(&self, lamp: Vec3, off: &Surface) -> SetLight {
+        SetLight {
+            position_m: Some(place(lamp)),
+            azimuth_deg: None,
+            elevation_deg: None,
+            distance_m: None,
+            aim_m: place(off.centre),
+            bounce: Some(BouncePatch {
+                // a hair before what it stands for
+                position_m: place(off.centre + off.normal * 0.01),
+                normal: place(off.normal),
+                width_m: round(off.size_m[0]),
+                height_m: round(off.size_m[1]),
+                reflectance: off.reflectance,
+            }),
+            ..light_at(self.seen, self.base, 1.0, COMMON_LAMP)
+        }
+    }
+
+    /// From a board along the light's way: a step towards the subject and one aside, out of its way.
+    fn before_board(&self, towards: f64, aside: f64) -> Vec3 {
+        let flat = Vec3::new(-self.dir.x, 0.0, -self.dir.z).try_normalize(0.05).unwrap_or_else(Vec3::z);
+        let side = Vec3::new(flat.z, 0.0, -flat.x) * if self.dir.x > 0.0 { -1.0 } else { 1.0 };
+        flat * towards + side * aside
+    }
+
     /// Cost of standing a face of a size at a distance, with what speaks against it.
     fn standing(&self, distance: f64, height_m: f64, against: &mut Vec<String>) -> f64 {
         // people put lights at one to two metres (common practice)
@@ -277,7 +318,7 @@ impl Maker<'_> {
                         height_m: s.size_m[1],
                         transmission: s.transmission,
                     }],
-                    ..light_at(self.seen, self.base, d + gap, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM })
+                    ..light_at(self.seen, self.base, d + gap, COMMON_LAMP)
                 };
                 if best.as_ref().is_none_or(|b| cost < b.0) {
                     best = Some((cost, light, d, gap, against));
@@ -321,23 +362,9 @@ impl Maker<'_> {
                 continue;
             }
             // the lamp stands aside and before it, its back to the subject
-            let flat = Vec3::new(-self.dir.x, 0.0, -self.dir.z);
-            let flat = if flat.norm() > 0.05 { flat.normalize() } else { Vec3::new(0.0, 0.0, 1.0) };
-            let aside = Vec3::new(flat.z, 0.0, -flat.x) * if self.dir.x > 0.0 { -1.0 } else { 1.0 };
             let gap = 0.75 * b.size_m[0].max(b.size_m[1]);
-            let lamp = centre + (flat * 0.6 + aside * 0.8) * gap;
-            let mut light =
-                light_at(self.seen, self.base, 1.0, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM });
-            light.position_m = Some(place(lamp));
-            (light.azimuth_deg, light.elevation_deg, light.distance_m) = (None, None, None);
-            light.aim_m = place(centre);
-            light.bounce = Some(BouncePatch {
-                position_m: place(centre),
-                normal: place(-self.dir),
-                width_m: b.size_m[0],
-                height_m: b.size_m[1],
-                reflectance: 0.85,
-            });
+            let board = Surface { centre, normal: -self.dir, size_m: b.size_m, reflectance: BOARD };
+            let light = self.bounced(centre + self.before_board(0.6 * gap, 0.8 * gap), &board);
             let says = format!("{} at {d:.2} m with a lamp turned to it", b.name);
             self.push((Construction::Board, 0), light, cost, vec![b.id.clone(), "lamp".into()], says, against);
         }
@@ -365,19 +392,8 @@ impl Maker<'_> {
         // from near with a bright middle, or from farther and more evenly
         for (variant, share) in [(0, 0.42), (1, 0.27)] {
             let gap = (share * w / (LAMP_BEAM / 2.0).to_radians().tan()).clamp(0.25, 1.6);
-            let mut light =
-                light_at(self.seen, self.base, 1.0, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM });
-            let lamp = centre + normal * gap;
-            light.position_m = Some(place(lamp));
-            (light.azimuth_deg, light.elevation_deg, light.distance_m) = (None, None, None);
-            light.aim_m = place(centre);
-            light.bounce = Some(BouncePatch {
-                position_m: place(centre + normal * 0.01),
-                normal: place(normal),
-                width_m: round(1.3 * w),
-                height_m: round(1.3 * w),
-                reflectance: WHITE,
-            });
+            let surface = Surface { centre, normal, size_m: [1.3 * w; 2], reflectance: WHITE };
+            let light = self.bounced(centre + normal * gap, &surface);
             let says = format!("{what} {r:.1} m away, lit over about {w:.1} m by a lamp {gap:.1} m from it");
             self.push((construction, variant), light, extra, vec!["lamp".into()], says, against.clone());
         }
@@ -436,21 +452,8 @@ impl Maker<'_> {
             let extra = self.standing(d, s.size_m[1], &mut against);
             let gap = 0.8;
             let centre = self.dir * (d + gap);
-            let flat = Vec3::new(-self.dir.x, 0.0, -self.dir.z);
-            let flat = if flat.norm() > 0.05 { flat.normalize() } else { Vec3::new(0.0, 0.0, 1.0) };
-            let aside = Vec3::new(flat.z, 0.0, -flat.x) * if self.dir.x > 0.0 { -1.0 } else { 1.0 };
-            let mut light =
-                light_at(self.seen, self.base, 1.0, Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM });
-            light.position_m = Some(place(centre + (flat * 0.45 + aside * 0.9) * 1.0));
-            (light.azimuth_deg, light.elevation_deg, light.distance_m) = (None, None, None);
-            light.aim_m = place(centre);
-            light.bounce = Some(BouncePatch {
-                position_m: place(centre),
-                normal: place(-self.dir),
-                width_m: board.size_m[0],
-                height_m: board.size_m[1],
-                reflectance: 0.85,
-            });
+            let behind = Surface { centre, normal: -self.dir, size_m: board.size_m, reflectance: BOARD };
+            let mut light = self.bounced(centre + self.before_board(0.45, 0.9), &behind);
             light.scrims =
                 vec![Scrim { gap_m: gap, width_m: s.size_m[0], height_m: s.size_m[1], transmission: s.transmission }];
             let says = format!("book light: {} behind {} at {d:.2} m", board.name, s.name);

@@ -55,7 +55,7 @@ fn ball_marks(dx: f64) -> Marks {
 
 fn off(r: &Readings, i: usize, az: f64, el: f64) -> f64 {
     let l = &r.lights[i];
-    let a = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
+    let a = l.at();
     angle_between(&a.vector(), &AzEl { azimuth_deg: az, elevation_deg: el }.vector()).to_degrees()
 }
 

@@ -5,7 +5,8 @@ use proptest::prelude::*;
 
 fn ask(sum: &str, values: &[(&str, f64)], solve: Option<&str>) -> BenchAnswer {
     let values: Values = values.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect();
-    answer(&BenchQuestion { sum: sum.into(), values, solve: solve.map(str::to_owned) }).expect("an answer")
+    answer(&BenchQuestion { sum: sum.into(), values, powers: Default::default(), solve: solve.map(str::to_owned) })
+        .expect("an answer")
 }
 
 fn result(a: &BenchAnswer, name: &str) -> f64 {
@@ -39,6 +40,23 @@ fn power_in_stops() {
     let a = ask("power", &[("from_stops", -1.0), ("to_stops", 0.0), ("full_j", 400.0)], None);
     assert!((result(&a, "Energy, before") - 200.0).abs() < 1e-9);
     assert!(((160.0f64 / 125.0).log2() - 1.0 / 3.0).abs() < 0.03);
+}
+
+/// Powers are typed as lamps write them: a quarter is two stops down, 200 J of 400 one.
+#[test]
+fn powers_are_typed_in_any_notation() {
+    let ask = |from: &str, to: &str| {
+        let powers = [("from_stops", from), ("to_stops", to)].map(|(k, v)| (k.to_owned(), v.to_owned())).into();
+        answer(&BenchQuestion {
+            sum: "power".into(),
+            values: [("full_j".to_owned(), 400.0)].into(),
+            powers,
+            solve: None,
+        })
+    };
+    let a = ask("1/4", "200 J").expect("an answer");
+    assert!((result(&a, "Change") - 1.0).abs() < 1e-9);
+    assert!(ask("1/4", "2/1").is_err_and(|e| e.contains("To, stops below full") && e.contains("2/1")));
 }
 
 /// Common practice: a 1 m octagon at 1.5 m fills about 37 degrees, and so does a 41-inch umbrella at 5 ft. The
@@ -147,10 +165,22 @@ fn no_answer_is_said() {
     let a =
         ask("path", &[("lux_1m", 10.0), ("distance_m", 40.0), ("iso", 100.0), ("f_number", 22.0)], Some("power_stops"));
     assert!(a.problems.iter().any(|p| p.contains("Power") && p.contains("nearest")), "{:?}", a.problems);
-    let bad =
-        answer(&BenchQuestion { sum: "path".into(), values: [("distance_m".to_owned(), 0.0)].into(), solve: None });
+    let bad = answer(&BenchQuestion {
+        sum: "path".into(),
+        values: [("distance_m".to_owned(), 0.0)].into(),
+        powers: Default::default(),
+        solve: None,
+    });
     assert!(bad.is_err_and(|e| e.contains("Distance") && e.contains("0.05")));
-    assert!(answer(&BenchQuestion { sum: "nothing".into(), values: Values::new(), solve: None }).is_err());
+    assert!(
+        answer(&BenchQuestion {
+            sum: "nothing".into(),
+            values: Values::new(),
+            powers: Default::default(),
+            solve: None
+        })
+        .is_err()
+    );
 }
 
 /// The beam's flux over its axial intensity against numerical integration of 2^-(theta/half)² (a bell-shaped beam).

@@ -44,6 +44,8 @@ fn meter(set: &LightSet) -> SetMeter {
                 lux_seconds: relative * 250.0 * s.f_number * s.f_number / s.iso,
                 f_number: s.f_number * relative.sqrt(),
                 nominal: 5.6,
+                notations: light::meter::Notations { stops, lux: 0.0, guide_number_m: 0.0, joules: 0.0 },
+                feather_deg: 0.0,
                 position_m: l.position().into(),
                 face_m: l.position().into(),
                 outline_m: Vec::new(),
@@ -57,6 +59,9 @@ fn meter(set: &LightSet) -> SetMeter {
         over_stops: 0.0,
         ambient_stops: None,
         slant: String::new(),
+        ratio: None,
+        sharp: light::meter::SharpDepth::of(&set.camera, 1.5),
+        cables: Vec::new(),
         warnings: Vec::new(),
         cautions: Vec::new(),
     }
@@ -123,8 +128,13 @@ fn a_studio_flash_meters_as_they_do() {
     let lamp = catalogue().lamps.iter().find(|l| l.id == "monolight-400").expect("a lamp");
     let mut v = light::build::values_of(lamp, &s.lights[3], 1.5);
     v.insert("iso".into(), 100.0);
-    let a = light::bench::answer(&light::bench::BenchQuestion { sum: "path".into(), values: v, solve: None })
-        .expect("an answer");
+    let a = light::bench::answer(&light::bench::BenchQuestion {
+        sum: "path".into(),
+        values: v,
+        powers: Default::default(),
+        solve: None,
+    })
+    .expect("an answer");
     let f = a.results.iter().find(|r| r.unit == "f").expect("an aperture").value;
     assert!((9.0..18.0).contains(&f), "{f}");
 }

@@ -1,7 +1,7 @@
 //! A take against its reference: painted balls with one known change.
 
 use crate::paint;
-use light::compare::{Pictured, compare};
+use light::compare::{Pictured, align, compare};
 use light::falloff::disc_lobe;
 use light::geometry::{AzEl, Vec3};
 use light::marks::{CameraFacts, Finish, Mark, MarkKind, Marks};
@@ -41,7 +41,12 @@ fn marks() -> Marks {
 fn first_move(a: &Photo, b: &Photo) -> Option<(String, Option<String>, f64)> {
     let m = marks();
     let (p, q) = (read(a, &m, None, &|| &[]), read(b, &m, None, &|| &[]));
-    let c = compare(Pictured { photo: a, marks: &m, readings: &p }, Pictured { photo: b, marks: &m, readings: &q });
+    let c = compare(
+        Pictured { photo: a, marks: &m, readings: &p },
+        Pictured { photo: b, marks: &m, readings: &q },
+        &|| align(a, b),
+        &|| &[],
+    );
     c.next_moves.first().map(|n| (n.kind.clone(), n.light.clone(), n.amount))
 }
 
@@ -74,6 +79,17 @@ fn a_key_that_moved_is_named_with_its_angle() {
     assert!((amount - 11.5).abs() < 1.5, "{amount}");
 }
 
+/// The only light of both pictures is their key, however far it was moved.
+#[test]
+fn a_key_on_the_other_side_is_moved_not_exchanged() {
+    let a = ball(&[(45.0, 30.0, 20.0, -0.5)], 0.06);
+    let b = ball(&[(-45.0, 30.0, 20.0, -0.5)], 0.06);
+    let (kind, light, amount) = first_move(&a, &b).expect("a move");
+    // cos of the angle: sin² 30 + cos² 30 cos 90 = 0.25
+    assert_eq!((kind.as_str(), light.as_deref()), ("direction", Some("key")));
+    assert!((amount - 75.5).abs() < 2.0, "{amount}");
+}
+
 #[test]
 fn a_fill_turned_up_is_named_with_its_stops() {
     let a = ball(&[KEY, FILL], 0.05);
@@ -88,4 +104,24 @@ fn marks_scale_with_the_picture() {
     let m = marks().scaled(2.0);
     let MarkKind::Ball { centre, radius_px, .. } = &m.marks[0].kind else { panic!("a ball") };
     assert_eq!((*centre, *radius_px), ([200.0, 200.0], 160.0));
+}
+
+/// Of two lights the weaker one that was left alone says that the key was turned, not the exposure.
+#[test]
+fn a_key_turned_down_is_not_taken_for_exposure() {
+    let a = ball(&[KEY, FILL], 0.05);
+    let b = ball(&[(KEY.0, KEY.1, KEY.2, KEY.3 - 0.9), FILL], 0.05);
+    let (kind, light, amount) = first_move(&a, &b).expect("a move");
+    assert_eq!((kind.as_str(), light.as_deref()), ("level", Some("key")));
+    assert!((amount - 0.9).abs() < 0.15, "{amount}");
+}
+
+/// A size alone changes neither level nor exposure.
+#[test]
+fn a_larger_source_is_named_by_its_ratio() {
+    let a = ball(&[(50.0, 30.0, 18.0, -0.6)], 0.05);
+    let b = ball(&[(50.0, 30.0, 36.0, -0.6)], 0.05);
+    let (kind, light, amount) = first_move(&a, &b).expect("a move");
+    assert_eq!((kind.as_str(), light.as_deref()), ("size", Some("key")));
+    assert!((amount / 0.5 - 1.0).abs() < 0.12, "{amount}");
 }

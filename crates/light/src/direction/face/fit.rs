@@ -15,7 +15,7 @@ use nalgebra::{DMatrix, DVector};
 use std::sync::{Arc, Mutex};
 
 /// Spread of a sample about the model, in units of the square root of its value.
-const NOISE: f64 = 0.08;
+pub(super) const NOISE: f64 = 0.08;
 /// Cauchy scale in units of `NOISE`.
 const CAUCHY: f64 = 2.5;
 /// Spreads of the surface features: two of chroma, then the zones.
@@ -102,7 +102,7 @@ pub(super) struct Face<'a> {
     kept: Mutex<Vec<([u64; 4], Plates)>>,
 }
 
-fn loss(r: f64) -> f64 {
+pub(super) fn loss(r: f64) -> f64 {
     CAUCHY * CAUCHY * (1.0 + (r / CAUCHY).powi(2)).ln()
 }
 
@@ -118,7 +118,7 @@ impl<'a> Face<'a> {
         self.layers.iter().map(|l| l.pose.cost).sum::<f64>() / self.layers.len() as f64
     }
 
-    fn plates(&self, l: &Lobe) -> Plates {
+    pub(super) fn plates(&self, l: &Lobe) -> Plates {
         let d = l.direction;
         let key = [d.x, d.y, d.z, l.half].map(f64::to_bits);
         let lock = || self.kept.lock().unwrap_or_else(std::sync::PoisonError::into_inner);
@@ -190,6 +190,38 @@ impl<'a> Face<'a> {
         let cost = residual.iter().map(|r| loss(*r)).sum::<f64>() + ridge;
         let model = model.iter().zip(&factor).map(|(m, f)| m * f).collect();
         Inner { level, surface, residual, model, factor, cost }
+    }
+
+    /// Levels of given lights on each stand-in, and the light from all around on each sample, by the picture; a light the
+    /// picture gives nothing gets its level from what was read elsewhere.
+    pub(super) fn levels_for(&self, lobes: &[Lobe], log_level: &[f64], room: Option<f64>) -> (Vec<Vec<f64>>, Vec<f64>) {
+        let plates: Vec<Plates> = lobes.iter().map(|l| self.plates(l)).collect();
+        let heads = self.layers.len();
+        let mut columns: Vec<&[f64]> = plates.iter().flat_map(|p| p.iter().map(|c| &c[..])).collect();
+        columns.extend(self.ambient.iter().map(|a| &a[..]));
+        let inner = self.inner(&columns, &[0.0; FEATURES], 4);
+        let (each, around) = inner.level.split_at(inner.level.len() - 2);
+        let mut level: Vec<Vec<f64>> = each.chunks(heads).map(<[f64]>::to_vec).collect();
+        let first: f64 = level[0].iter().sum::<f64>().max(1e-6);
+        for (own, log) in level.iter_mut().zip(log_level) {
+            // within a stop and a half of what was read, or as it was read
+            let wanted = first * log.exp();
+            let sum: f64 = own.iter().sum();
+            let held = sum.clamp(0.35 * wanted, 2.8 * wanted);
+            if sum > 0.0 {
+                own.iter_mut().for_each(|e| *e *= held / sum);
+            } else {
+                own.fill(wanted / heads as f64);
+            }
+        }
+        let mut around = [around[0], around[1]];
+        if around[0] <= 0.0 {
+            // there is always a little
+            around[0] = first * room.unwrap_or(-3.5).min(-2.0).exp();
+        }
+        let n = self.samples.len();
+        let room = (0..n).map(|i| around[0] * self.ambient[0][i] + around[1] * self.ambient[1][i]).collect();
+        (level, room)
     }
 
     fn factor(&self, surface: &[f64; FEATURES]) -> Vec<f64> {

@@ -6,14 +6,17 @@
 //! | `pose.rs` | turn, stretch and place of a head from landmarks |
 //! | `plates.rs` | samples of skin, and what each light would do to them |
 //! | `fit.rs` | lights and surface colour solved together |
+//! | `change.rs` | what changed between two pictures of one face |
 //!
 //! No stand-in is the face in the picture: all are laid over it and blended.
 
+mod change;
 mod fit;
 mod plates;
 mod pose;
 mod stand_in;
 
+pub use change::{Change, FaceChange, Given, Told, change};
 pub use fit::Hint;
 pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};

@@ -244,6 +244,8 @@ pub(super) struct Samples {
     pub at: Vec<[f64; 2]>,
     /// Share of clipped samples.
     pub clipped: f64,
+    /// Pixels about each that it is the mean of.
+    pub reach: i64,
 }
 
 impl Samples {
@@ -342,7 +344,7 @@ impl Samples {
             c.add_scalar_mut(-mean);
         }
         let clipped = clipped as f64 / at.len() as f64;
-        Some(Samples { value, unit, weight, features, at, clipped })
+        Some(Samples { value, unit, weight, features, at, clipped, reach })
     }
 
     /// Number of samples.
@@ -352,7 +354,7 @@ impl Samples {
 }
 
 /// Mean linear colour about a pixel, and whether any of it is clipped.
-fn mean_rgb(photo: &Photo, at: [f64; 2], reach: i64) -> Option<([f64; 3], bool)> {
+pub(super) fn mean_rgb(photo: &Photo, at: [f64; 2], reach: i64) -> Option<([f64; 3], bool)> {
     let (x, y) = (at[0].floor() as i64, at[1].floor() as i64);
     let mut sum = [0.0; 3];
     let (mut n, mut cut) = (0.0, false);

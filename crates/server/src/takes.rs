@@ -1,0 +1,601 @@
+//! The chain of takes of a case: what each was changed by, what was foretold and measured, and what to do next.
+
+use crate::App;
+use crate::accounts::Me;
+use crate::cases::must_own;
+use crate::compare::{carry, compared};
+use crate::frames::{Owned, owned};
+use crate::kit::kit_of;
+use crate::problem::{Answer, Body, Problem};
+use crate::sets::{SetView, add_set, newest_set};
+use crate::versioned::{BUILDS, LINKS, add, newest};
+use axum::Json;
+use axum::extract::{Path, Query, State};
+use axum::http::{HeaderValue, header};
+use axum::response::{IntoResponse, Response};
+use light::build::{BuildLog, build};
+use light::compare::Comparison;
+use light::drawing::Lengths;
+use light::kit::Kit;
+use light::notation::SlantLine;
+use light::set::LightSet;
+use light::takes::{Belief, Change, ChangeKind, Kept, Left, TakeLink, learned, likeness, seen_of, to_csv};
+use serde::{Deserialize, Serialize};
+use sqlx::types::Json as Jsonb;
+use std::collections::BTreeMap;
+use studio::{SetMove, changes, next_moves, suppose};
+use utoipa::{IntoParams, ToSchema};
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new()
+        .routes(routes!(chain))
+        .routes(routes!(table))
+        .routes(routes!(edit_link))
+        .routes(routes!(next))
+        .routes(routes!(make))
+        .routes(routes!(go_on))
+        .routes(routes!(take_up))
+}
+
+/// A reading that was foretold, beside what was measured.
+#[derive(Serialize, ToSchema)]
+pub struct Foretelling {
+    /// Line of the ledger.
+    pub what: String,
+    /// Foretold difference from the reference.
+    pub expected: f64,
+    /// Measured difference.
+    pub measured: f64,
+    /// One standard deviation of what was measured.
+    pub sd: f64,
+    /// Unit.
+    pub unit: String,
+    /// Whether it came true, within what can be told or seen.
+    pub came_true: bool,
+}
+
+/// A take in the chain.
+#[derive(Serialize, ToSchema)]
+pub struct TakeView {
+    /// Its frame.
+    pub frame: Uuid,
+    /// From 1, in the order they came.
+    pub number: usize,
+    /// Number of the take it follows.
+    pub follows: Option<usize>,
+    /// Name of the file.
+    pub file_name: String,
+    /// Version of the link for the next edit; 0 before the first.
+    pub version: i64,
+    /// What was told of it, without its set.
+    pub link: TakeLink,
+    /// What was changed, in phrases.
+    pub changed: Vec<String>,
+    /// More than one change was made at once.
+    pub several: Option<String>,
+    /// Light of the take as a slant line, once it was read.
+    pub slant: String,
+    /// Readings that surely differ from the reference, once it was compared.
+    pub differs: Option<usize>,
+    /// What was foretold beside what was measured.
+    pub foretold: Vec<Foretelling>,
+    /// How like the light that was asked for it is, 0 to 1.
+    pub like: Option<f64>,
+}
+
+/// What was learnt of a lamp.
+#[derive(Serialize, ToSchema)]
+pub struct LearntLamp {
+    /// Name.
+    pub name: String,
+    /// In a sentence.
+    pub says: String,
+    /// Metres from the subject.
+    pub distance_m: f64,
+    /// One standard deviation as a share.
+    pub distance_sd: f64,
+    /// Stops it gives per stop on its dial.
+    pub dial: f64,
+    /// One standard deviation.
+    pub dial_sd: f64,
+}
+
+/// The chain of a case.
+#[derive(Serialize, ToSchema)]
+pub struct ChainView {
+    /// The take that the next one follows.
+    pub tip: Option<Uuid>,
+    /// Takes, oldest first.
+    pub takes: Vec<TakeView>,
+    /// What the chain to the tip tells of the lamps.
+    pub learnt: Vec<LearntLamp>,
+}
+
+/// A take as it is kept.
+struct Row {
+    frame: Uuid,
+    file_name: String,
+    version: i64,
+    link: TakeLink,
+    /// The set it was made for, before the take itself corrected it.
+    planned: Option<LightSet>,
+    slant: String,
+    comparison: Option<Comparison>,
+}
+
+async fn rows(app: &App, case: Uuid) -> Answer<Vec<Row>> {
+    type Kept = (
+        Uuid,
+        String,
+        Option<i64>,
+        Option<Jsonb<TakeLink>>,
+        Option<Jsonb<TakeLink>>,
+        Option<String>,
+        Option<Jsonb<Comparison>>,
+    );
+    let rows: Vec<Kept> = sqlx::query_as(
+        "select f.id, f.file_name, l.version, l.body, p.body, r.body->>'slant', c.body
+         from frames f
+         left join lateral (select version, body from links where owner = f.id order by version desc limit 1) l on true
+         left join lateral (select body from links where owner = f.id order by version limit 1) p on true
+         left join lateral (select body from readings where frame_id = f.id order by marks_version desc, created_at desc limit 1) r on true
+         left join lateral (select body from comparisons where frame_id = f.id order by marks_version desc, created_at desc limit 1) c on true
+         where f.case_id = $1 and f.role = 'take' order by f.created_at, f.id",
+    )
+    .bind(case)
+    .fetch_all(&app.pool)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|(frame, file_name, version, link, first, slant, comparison)| Row {
+            frame,
+            file_name,
+            version: version.unwrap_or(0),
+            link: link.map(|l| l.0).unwrap_or_default(),
+            planned: first.and_then(|l| l.0.set),
+            slant: slant.unwrap_or_default(),
+            comparison: comparison.map(|c| c.0),
+        })
+        .collect())
+}
+
+async fn tip_of(app: &App, case: Uuid) -> Answer<Option<Uuid>> {
+    Ok(sqlx::query_scalar("select tip from cases where id = $1").bind(case).fetch_one(&app.pool).await?)
+}
+
+async fn set_tip(app: &App, case: Uuid, tip: Option<Uuid>) -> Answer<()> {
+    sqlx::query("update cases set tip = $2, updated_at = now() where id = $1")
+        .bind(case)
+        .bind(tip)
+        .execute(&app.pool)
+        .await?;
+    Ok(())
+}
+
+/// Takes from the first to one, each following the one before; a loop ends it.
+fn path_to(rows: &[Row], tip: Uuid) -> Vec<&Row> {
+    let by: BTreeMap<Uuid, &Row> = rows.iter().map(|r| (r.frame, r)).collect();
+    let mut out = Vec::new();
+    let mut next = Some(tip);
+    while let Some(r) = next.and_then(|id| by.get(&id)).filter(|_| out.len() <= rows.len()) {
+        out.push(*r);
+        next = r.link.parent.as_deref().and_then(|p| Uuid::parse_str(p).ok());
+    }
+    out.reverse();
+    out
+}
+
+/// Number of a take in its case, from 1.
+fn number_of(rows: &[Row], frame: Option<&str>) -> Option<usize> {
+    let frame = Uuid::parse_str(frame?).ok()?;
+    rows.iter().position(|r| r.frame == frame).map(|n| n + 1)
+}
+
+/// What the takes up to one tell of the lamps, with its set as it is then believed to stand.
+fn learn(path: &[&Row]) -> Option<(Vec<Belief>, LightSet)> {
+    let mut beliefs: Vec<Belief> = Vec::new();
+    let mut last = None;
+    for r in path {
+        let Some(set) = &r.planned else { continue };
+        let Ok(meter) = studio::meter(set) else { continue };
+        if beliefs.is_empty() {
+            beliefs = Belief::of(set, &meter);
+        } else {
+            for b in &mut beliefs {
+                r.link.changes.iter().for_each(|c| b.change(c));
+            }
+            // lamps that came since
+            for new in Belief::of(set, &meter) {
+                if !beliefs.iter().any(|b| b.name == new.name) {
+                    beliefs.push(new);
+                }
+            }
+        }
+        if let Some(c) = &r.comparison {
+            let seen = seen_of(set, &meter, c);
+            for (l, s) in set.lights.iter().zip(seen) {
+                if let (Some(s), Some(b)) = (s, beliefs.iter_mut().find(|b| b.name == l.name)) {
+                    b.see(&s);
+                }
+            }
+        }
+        last = Some(set);
+    }
+    last.map(|set| {
+        let now = learned(set, &beliefs);
+        (beliefs, now)
+    })
+}
+
+fn learnt_words(b: &Belief) -> LearntLamp {
+    let ((d, sd), (dial, dial_sd)) = (b.distance_m(), b.dial());
+    let percent = 100.0 * (dial - 1.0);
+    let mut says = format!("{}: {d:.2} m away (± {:.0} %)", b.name, 100.0 * sd);
+    if percent.abs() > 100.0 * dial_sd {
+        says = format!("{says}; a stop on its dial gives {dial:.2} stops (± {dial_sd:.2})");
+    }
+    LearntLamp { name: b.name.clone(), says: format!("{says}."), distance_m: d, distance_sd: sd, dial, dial_sd }
+}
+
+fn foretold(r: &Row) -> Vec<Foretelling> {
+    let Some(c) = &r.comparison else { return Vec::new() };
+    r.link
+        .expected
+        .iter()
+        .filter_map(|e| {
+            let l = c.ledger.iter().find(|l| l.what == e.what)?;
+            Some(Foretelling {
+                what: e.what.clone(),
+                expected: e.value,
+                measured: l.difference,
+                sd: l.sd,
+                unit: e.unit.clone(),
+                came_true: e.came_true(l),
+            })
+        })
+        .collect()
+}
+
+/// What to look for among takes.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct Asked {
+    /// Light as a slant line: each take says how like it is.
+    slant: Option<String>,
+}
+
+/// The takes of a case as a chain.
+#[utoipa::path(get, path = "/cases/{id}/takes", tag = "takes", params(("id" = Uuid, Path), Asked),
+    responses((status = 200, body = ChainView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn chain(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Query(q): Query<Asked>,
+) -> Answer<Json<ChainView>> {
+    must_own(&app, me.id, case).await?;
+    let asked: Option<SlantLine> = match q.slant.as_deref().filter(|s| !s.trim().is_empty()) {
+        Some(s) => Some(s.parse().map_err(Problem::bad)?),
+        None => None,
+    };
+    let rows = rows(&app, case).await?;
+    let tip = tip_of(&app, case).await?.or(rows.iter().rfind(|r| r.version > 0).map(|r| r.frame));
+    let learnt = tip
+        .and_then(|t| learn(&path_to(&rows, t)))
+        .map(|(b, _)| b.iter().map(learnt_words).collect())
+        .unwrap_or_default();
+    let takes = rows
+        .iter()
+        .enumerate()
+        .map(|(i, r)| TakeView {
+            frame: r.frame,
+            number: i + 1,
+            follows: number_of(&rows, r.link.parent.as_deref()),
+            file_name: r.file_name.clone(),
+            version: r.version,
+            changed: r.link.changes.iter().map(Change::says).collect(),
+            several: r.link.several(),
+            slant: r.slant.clone(),
+            differs: r.comparison.as_ref().map(|c| c.ledger.iter().filter(|l| l.sure).count()),
+            foretold: foretold(r),
+            like: asked.as_ref().and_then(|a| Some(likeness(a, &r.slant.parse().ok()?))),
+            link: TakeLink { set: None, ..r.link.clone() },
+        })
+        .collect();
+    Ok(Json(ChainView { tip, takes, learnt }))
+}
+
+/// The chain as a table (CSV): a row for each reading of each take.
+#[utoipa::path(get, path = "/cases/{id}/takes/table", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = Problem)))]
+async fn table(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Response> {
+    must_own(&app, me.id, case).await?;
+    let rows = rows(&app, case).await?;
+    let csv = to_csv(rows.iter().enumerate().map(|(i, r)| light::takes::TableRow {
+        number: i + 1,
+        follows: number_of(&rows, r.link.parent.as_deref()),
+        file: &r.file_name,
+        slant: &r.slant,
+        link: &r.link,
+        comparison: r.comparison.as_ref(),
+    }))
+    .map_err(Problem::internal)?;
+    let headers = [
+        (header::CONTENT_TYPE, HeaderValue::from_static("text/csv; charset=utf-8")),
+        (header::CONTENT_DISPOSITION, HeaderValue::from_static("attachment; filename=\"takes.csv\"")),
+    ];
+    Ok((headers, csv).into_response())
+}
+
+/// What a person tells of a take, made on a version. What is absent stays.
+#[derive(Deserialize, ToSchema)]
+pub struct LinkEdit {
+    /// Version the edit was made on.
+    pub version: i64,
+    /// What was changed, if it was not as the sets say.
+    #[serde(default)]
+    pub changes: Option<Vec<Change>>,
+    /// What became of it.
+    #[serde(default)]
+    pub kept: Option<Kept>,
+    /// Note.
+    #[serde(default)]
+    pub note: Option<String>,
+    /// Tags.
+    #[serde(default)]
+    pub tags: Option<Vec<String>>,
+    /// Differences that stay, with reasons.
+    #[serde(default)]
+    pub left: Option<Vec<Left>>,
+}
+
+/// A link with its version.
+#[derive(Serialize, ToSchema)]
+pub struct LinkView {
+    /// Version for the next edit.
+    pub version: i64,
+    /// What is told of the take.
+    pub link: TakeLink,
+}
+
+async fn link_of(app: &App, id: Uuid) -> Answer<(i64, TakeLink)> {
+    Ok(newest(app, LINKS, id).await?.unwrap_or_default())
+}
+
+async fn put_link(app: &App, me: Uuid, id: Uuid, on: i64, link: &TakeLink) -> Answer<()> {
+    link.check().map_err(Problem::bad)?;
+    if !add(app, LINKS, id, me, on, link).await? {
+        let (version, link) = link_of(app, id).await?;
+        let now = LinkView { version, link };
+        return Err(Problem::stale("take", serde_json::to_value(&now).map_err(Problem::internal)?));
+    }
+    Ok(())
+}
+
+/// Say what was changed, note, tag, keep or take back.
+#[utoipa::path(put, path = "/frames/{id}/link", tag = "takes", params(("id" = Uuid, Path)), request_body = LinkEdit,
+    responses((status = 200, body = LinkView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn edit_link(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(edit): Body<LinkEdit>,
+) -> Answer<Json<LinkView>> {
+    let f = owned(&app, me.id, id).await?;
+    let (_, mut link) = link_of(&app, id).await?;
+    let undone = edit.kept == Some(Kept::Undone) && link.kept != Kept::Undone;
+    if let Some(c) = edit.changes {
+        link.changes = c;
+    }
+    link.kept = edit.kept.unwrap_or(link.kept);
+    link.note = edit.note.unwrap_or(link.note);
+    link.tags = edit.tags.unwrap_or(link.tags);
+    link.left = edit.left.unwrap_or(link.left);
+    put_link(&app, me.id, id, edit.version, &link).await?;
+    if undone {
+        back_to_parent(&app, me.id, &f, &link).await?;
+    }
+    link.set = None;
+    Ok(Json(LinkView { version: edit.version + 1, link }))
+}
+
+/// A change was taken back: the set is as it was for the take before, and the next take follows that one.
+async fn back_to_parent(app: &App, me: Uuid, f: &Owned, link: &TakeLink) -> Answer<()> {
+    let Some(parent) = link.parent.as_deref().and_then(|p| Uuid::parse_str(p).ok()) else { return Ok(()) };
+    let (_, before) = link_of(app, parent).await?;
+    if let Some(set) = before.set {
+        add_set(app, me, f.case_id, set).await?;
+    }
+    set_tip(app, f.case_id, Some(parent)).await
+}
+
+/// Moves to make after a take.
+#[derive(Serialize, ToSchema)]
+pub struct NextView {
+    /// The moves, the best first.
+    pub moves: Vec<SetMove>,
+    /// The set as it is believed to stand by what the takes so far show; absent if the take has no set.
+    pub believed: Option<LightSet>,
+    /// Why there are none, if so.
+    pub says: Option<String>,
+}
+
+/// Lamps with their power as they write it, for a set.
+fn settings(set: &LightSet, kit: &Kit, log: &BuildLog) -> BTreeMap<String, (String, String)> {
+    let Ok(meter) = studio::meter(set) else { return BTreeMap::new() };
+    let lamps = build(set, &meter, kit, log).lamps;
+    lamps.into_iter().filter_map(|l| Some((l.light, (l.name, l.setting?)))).collect()
+}
+
+async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answer<NextView> {
+    let c = compared(app, f, id).await?.comparison;
+    let rows = rows(app, f.case_id).await?;
+    let Some((_, believed)) = learn(&path_to(&rows, id)) else {
+        return Ok(NextView {
+            moves: Vec::new(),
+            believed: None,
+            says: Some("No set is known for this take: the moves are told from the readings alone.".into()),
+        });
+    };
+    let kit = kit_of(app, me).await?.kit;
+    let set = believed.clone();
+    let log: BuildLog = newest(app, BUILDS, f.case_id).await?.map(|(_, l)| l).unwrap_or_default();
+    let moves = tokio::task::spawn_blocking(move || {
+        let mut moves = next_moves(&set, &c, &kit, unit);
+        let mut before = settings(&set, &kit, &log);
+        for m in &mut moves {
+            let after = settings(&m.set, &kit, &log);
+            for change in m.changes.iter().filter(|c| c.kind == ChangeKind::Power) {
+                if let (Some((lamp, a)), Some((_, b))) = (before.get(&change.device), after.get(&change.device))
+                    && a != b
+                {
+                    m.says = format!("{} {lamp}: {a} to {b}.", m.says);
+                }
+            }
+            before = after;
+        }
+        moves
+    })
+    .await?;
+    let says = moves.is_empty().then(|| "Nothing: what remains is smaller than what can be measured.".to_owned());
+    Ok(NextView { moves, believed: Some(believed), says })
+}
+
+/// Unit of lengths.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct Unit {
+    /// Feet and inches instead of metres.
+    #[serde(default)]
+    feet: bool,
+}
+
+/// What to change next at the set of a take: by what each lamp, board and dial does to all that differs.
+#[utoipa::path(get, path = "/frames/{id}/next", tag = "takes", params(("id" = Uuid, Path), Unit),
+    responses((status = 200, body = NextView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn next(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Query(q): Query<Unit>,
+) -> Answer<Json<NextView>> {
+    let f = owned(&app, me.id, id).await?;
+    let unit = if q.feet { Lengths::Feet } else { Lengths::Metres };
+    moves(&app, me.id, &f, id, unit).await.map(Json)
+}
+
+/// Which of the moves.
+#[derive(Deserialize, ToSchema)]
+pub struct Making {
+    /// Number in the list, from 0.
+    pub index: usize,
+}
+
+/// Make a move: the set becomes the one after it, and the next take follows this one.
+#[utoipa::path(post, path = "/frames/{id}/make", tag = "takes", params(("id" = Uuid, Path)), request_body = Making,
+    responses((status = 200, body = SetView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn make(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(q): Body<Making>,
+) -> Answer<Json<SetView>> {
+    let f = owned(&app, me.id, id).await?;
+    let found = moves(&app, me.id, &f, id, Lengths::Metres).await?;
+    let m = found.moves.into_iter().nth(q.index).ok_or_else(|| {
+        Problem::bad("There is no such move any more: the take was read again; look at the moves once more.")
+    })?;
+    // the set as it is now believed is what the move starts from
+    let (version, mut link) = link_of(&app, id).await?;
+    if link.set != found.believed {
+        link.set = found.believed;
+        put_link(&app, me.id, id, version, &link).await?;
+    }
+    set_tip(&app, f.case_id, Some(id)).await?;
+    add_set(&app, me.id, f.case_id, m.set).await.map(Json)
+}
+
+/// Go on from a take: the set is as it was for it, and the next take follows it.
+#[utoipa::path(post, path = "/frames/{id}/go-on", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SetView), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn go_on(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<SetView>> {
+    let f = owned(&app, me.id, id).await?;
+    let (_, link) = link_of(&app, id).await?;
+    set_tip(&app, f.case_id, Some(id)).await?;
+    match link.set {
+        Some(set) => add_set(&app, me.id, f.case_id, set).await.map(Json),
+        None => newest_set(&app, f.case_id).await.map(Json),
+    }
+}
+
+/// A take that was taken up into the chain.
+#[derive(Serialize, ToSchema)]
+pub struct TakenUp {
+    /// How the reference's marks were laid over it.
+    pub says: String,
+    /// They were laid over by what the pictures show.
+    pub by_picture: bool,
+}
+
+/// Takes a picture up into the chain: the reference's marks are laid over it, it is compared, and what was changed
+/// and foretold since the take before is written down.
+pub(crate) async fn join(app: &App, author: Uuid, f: &Owned, id: Uuid) -> Answer<TakenUp> {
+    let carried = carry(app, author, f, id).await?;
+    let (version, mut link) = link_of(app, id).await?;
+    if version == 0 {
+        let tip = tip_of(app, f.case_id).await?.filter(|t| *t != id);
+        link.parent = tip.map(|t| t.to_string());
+        link.settings = carried.marked.marks.exposure;
+        let set = newest_set(app, f.case_id).await?.set;
+        if let Some(parent) = tip {
+            let (_, before) = link_of(app, parent).await?;
+            if let Some(old) = before.set {
+                let p = owned(app, author, parent).await?;
+                if let Ok(c) = compared(app, &p, parent).await {
+                    link.expected = suppose(&old, &set, &c.comparison);
+                }
+                link.changes = changes(&old, &set);
+            }
+        }
+        link.settings = link.settings.or(Some(set.camera.exposure));
+        link.set = Some(set);
+        put_link(app, author, id, 0, &link).await?;
+        set_tip(app, f.case_id, Some(id)).await?;
+    }
+    compared(app, f, id).await?;
+    Ok(TakenUp { says: carried.says, by_picture: carried.by_picture })
+}
+
+/// Take a picture up into the chain of its case.
+#[utoipa::path(post, path = "/frames/{id}/take-up", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = TakenUp), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn take_up(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<TakenUp>> {
+    let f = owned(&app, me.id, id).await?;
+    join(&app, me.id, &f, id).await.map(Json)
+}
+
+/// What was done to the set from the first take to the tip: the set that was first put up, then for each take the set
+/// before its change and after it. A simulated camera follows them.
+pub(crate) async fn done_to_tip(app: &App, case: Uuid) -> Answer<Option<(LightSet, Vec<(LightSet, LightSet)>)>> {
+    let rows = rows(app, case).await?;
+    let Some(tip) = tip_of(app, case).await?.or(rows.last().map(|r| r.frame)) else { return Ok(None) };
+    let mut first = None;
+    let mut steps = Vec::new();
+    let mut before: Option<LightSet> = None;
+    for r in path_to(&rows, tip) {
+        let (Some(planned), Some(now)) = (&r.planned, &r.link.set) else { continue };
+        match before {
+            None => first = Some(planned.clone()),
+            Some(b) => steps.push((b, planned.clone())),
+        }
+        before = Some(now.clone());
+    }
+    // what was changed since the tip
+    if let Some(b) = before {
+        steps.push((b, newest_set(app, case).await?.set));
+    }
+    Ok(first.map(|f| (f, steps)))
+}
