@@ -49,6 +49,9 @@ pub fn decode(bytes: &[u8], limits: Limits) -> Result<Decoded, Refusal> {
         let mb = |b: u64| b.div_ceil(1_000_000);
         return Err(Refusal::TooHeavy { found: mb(bytes.len() as u64), most: mb(limits.bytes) });
     }
+    if let Some(raw) = crate::raw::decode(bytes, limits) {
+        return raw;
+    }
     let mut reader =
         ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|e| Refusal::Damaged(e.to_string()))?;
     let format = reader.format().filter(|f| known(*f)).ok_or_else(|| Refusal::NotAPicture { hint: hint(bytes) })?;
@@ -157,7 +160,7 @@ fn hint(bytes: &[u8]) -> String {
 
 /// Vertical field of view from the 35 mm equivalent focal length, whose frame diagonal is 43.27 mm
 /// (CIPA DC-008, FocalLengthIn35mmFilm).
-fn vfov(focal_35mm: f64, w: u32, h: u32) -> Option<f64> {
+pub(crate) fn vfov(focal_35mm: f64, w: u32, h: u32) -> Option<f64> {
     let (w, h) = (f64::from(w), f64::from(h));
     let height_mm = 43.266_6 * h / w.hypot(h);
     let v = 2.0 * (height_mm / 2.0 / focal_35mm).atan().to_degrees();

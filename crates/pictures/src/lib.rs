@@ -8,6 +8,7 @@ mod decode;
 mod facts;
 mod paper;
 mod preview;
+mod raw;
 mod stops_map;
 mod strip;
 
@@ -36,7 +37,7 @@ pub enum Refusal {
     },
     /// Not a picture this build reads.
     #[error(
-        "This is not a picture that can be read here{hint}. JPEG, PNG, WebP, TIFF, BMP, OpenEXR and Radiance HDR are."
+        "This is not a picture that can be read here{hint}. JPEG, PNG, WebP, TIFF, BMP, OpenEXR, Radiance HDR and camera raw are."
     )]
     NotAPicture {
         /// What it looks like, if known, with a leading space or comma.

@@ -206,3 +206,48 @@ proptest! {
         let _ = without_location(&bytes);
     }
 }
+
+/// Adobe's DNG specification 1.4, chapter 5: (stored - BlackLevel) / (WhiteLevel - BlackLevel) is proportional to light;
+/// AsShotNeutral is what a neutral looks like to the sensor, ColorMatrix1 brings XYZ to it. The file is written field by
+/// field by tests/fixtures/make_raw_fixture.py.
+#[test]
+fn camera_raw_is_light_as_the_sensor_counted_it() {
+    let dng = include_bytes!("../../../tests/fixtures/wedge.dng");
+    let d = decode(dng, Limits::default()).unwrap();
+    assert_eq!((d.photo.width(), d.photo.height(), d.facts.linear), (128, 64, true));
+    assert_eq!(d.facts.format, "camera raw");
+    let s = d.facts.settings.unwrap();
+    assert!((s.f_number - 5.6).abs() < 1e-9 && (s.shutter_s - 0.008).abs() < 1e-9 && s.iso == 400.0);
+    let at = |x: u32, y: u32| d.photo.rgb(x, y).map(f64::from);
+    for (i, r) in [0.90, 0.636, 0.45, 0.3182, 0.225, 0.159, 0.1125, 0.0795].into_iter().enumerate() {
+        let c = at(16 * i as u32 + 8, 16);
+        assert!(c.iter().all(|v| (v / r - 1.0).abs() < 0.01), "step {i}: {c:?}, is {r}");
+    }
+    for (i, truth) in [[0.5, 0.06, 0.05], [0.08, 0.4, 0.08], [0.04, 0.08, 0.45], [0.42, 0.3, 0.2]].iter().enumerate() {
+        let c = at(32 * i as u32 + 16, 48);
+        assert!(c.iter().zip(truth).all(|(v, t)| (v - t).abs() < 0.006), "colour {i}: {c:?}, is {truth:?}");
+    }
+    // what is kept of it says nothing of the place: the latitude is written as three rationals
+    let (kept, kind) = pictures::storable(dng, &d.photo).unwrap();
+    let latitude: Vec<u8> = [12u32, 1, 34, 1, 56, 1].iter().flat_map(|v| v.to_le_bytes()).collect();
+    let holds = |hay: &[u8]| hay.windows(latitude.len()).any(|w| w == latitude);
+    assert!(holds(dng) && !holds(&kept));
+    assert_eq!(kind, "image/x-exr");
+    let again = decode(&kept, Limits::default()).unwrap();
+    assert!((f64::from(again.photo.rgb(8, 16)[1]) - 0.9).abs() < 0.01);
+}
+
+#[test]
+fn damaged_camera_raw_is_refused_in_a_sentence() {
+    let dng = include_bytes!("../../../tests/fixtures/wedge.dng");
+    for cut in [9, 200, 700, 4000] {
+        assert!(matches!(decode(&dng[..cut], Limits::default()), Err(Refusal::Damaged(_))), "cut at {cut}");
+    }
+    // ImageWidth (256) says 60000: refused on the header
+    let mut huge = dng.to_vec();
+    let at = huge.windows(4).position(|w| w == [0x00, 0x01, 4, 0]).unwrap() + 8;
+    huge[at..at + 4].copy_from_slice(&60_000u32.to_le_bytes());
+    assert!(matches!(decode(&huge, Limits::default()), Err(Refusal::TooLarge { width: 60_000, .. })));
+    // a plain TIFF is still one
+    assert_eq!(decode(&file(ImageFormat::Tiff), Limits::default()).unwrap().facts.format, "TIFF");
+}

@@ -70,6 +70,20 @@ fn read_now(p: &Prepared, marks: &Marks) -> Readings {
     light::read::read(&p.photo, marks, Some(&p.meter), &studio::stand_ins)
 }
 
+/// Reads with what a person's last reading of the frame left; `full` reads all anew and leaves that.
+fn read_in(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Readings {
+    let memory = p.memories.lock().ok().map(|mut m| m.get_or_insert(whose, Arc::default).clone());
+    match memory.as_deref().map(Mutex::lock) {
+        Some(Ok(mut memory)) => {
+            if full {
+                memory.settle();
+            }
+            light::read::read_again(&p.photo, marks, Some(&p.meter), &studio::stand_ins, &mut memory)
+        }
+        _ => read_now(p, marks),
+    }
+}
+
 /// The newest marks of a frame with their reading, computed again if the core is newer.
 pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedFrame> {
     let (version, marks): (i64, Jsonb<serde_json::Value>) =
@@ -151,7 +165,10 @@ pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks
         return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
-    let readings = read(app, &f.hash, id, &marks).await?;
+    // what was followed while it was dragged is read in full
+    let prepared = app.prepared(&f.hash).await?;
+    let all = calibrated(app, id, &marks).await?;
+    let readings = tokio::task::spawn_blocking(move || read_in(&prepared, (me, id), &all, true)).await?;
     keep(app, id, on + 1, &readings).await?;
     Ok(MarkedFrame { version: on + 1, marks, readings })
 }
@@ -169,17 +186,7 @@ async fn try_out(
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
     let marks = calibrated(&app, id, &marks).await?;
     let prepared = app.prepared(&f.hash).await?;
-    let readings = tokio::task::spawn_blocking(move || {
-        let memory = prepared.memories.lock().ok().map(|mut m| m.get_or_insert((me.id, id), Arc::default).clone());
-        match memory.as_deref().map(Mutex::lock) {
-            Some(Ok(mut memory)) => {
-                light::read::read_again(&prepared.photo, &marks, Some(&prepared.meter), &studio::stand_ins, &mut memory)
-            }
-            _ => read_now(&prepared, &marks),
-        }
-    })
-    .await?;
-    Ok(Json(readings))
+    Ok(Json(tokio::task::spawn_blocking(move || read_in(&prepared, (me.id, id), &marks, false)).await?))
 }
 
 /// What to look for.

@@ -265,6 +265,9 @@ fn foretold(r: &Row) -> Vec<Foretelling> {
 struct Asked {
     /// Light as a slant line: each take says how like it is.
     slant: Option<String>,
+    /// Feet and inches instead of metres.
+    #[serde(default)]
+    feet: bool,
 }
 
 /// The takes of a case as a chain.
@@ -296,8 +299,8 @@ async fn chain(
             follows: number_of(&rows, r.link.parent.as_deref()),
             file_name: r.file_name.clone(),
             version: r.version,
-            changed: r.link.changes.iter().map(Change::says).collect(),
-            several: r.link.several(),
+            changed: r.link.changes.iter().map(|c| c.says(q.feet)).collect(),
+            several: r.link.several(q.feet),
             slant: r.slant.clone(),
             differs: r.comparison.as_ref().map(|c| c.ledger.iter().filter(|l| l.sure).count()),
             foretold: foretold(r),

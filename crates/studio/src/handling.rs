@@ -97,7 +97,7 @@ mod tests {
         // half the power is a stop (definition)
         assert_eq!(power(turned(r#"{"guide_number_m":36,"power":"1/4"}"#, -1.0)), "1/8");
         assert_eq!(power(turned(r#"{"joules":400,"power":"50 %"}"#, -1.0)), "25 %");
-        assert_eq!(power(turned(r#"{"guide_number_m":36,"power":"-2"}"#, -1.0)).replace('\u{2212}', "-"), "-3.0");
+        assert_eq!(power(turned(r#"{"guide_number_m":36,"power":"-2"}"#, -1.0)).replace('\u{2212}', "-"), "-3.0 stops");
         // nothing gives more than its full power
         assert_eq!(power(turned(r#"{"guide_number_m":36,"power":"1/2"}"#, 3.0)), "1/1");
         // without one, the guide number goes by the square root of the light

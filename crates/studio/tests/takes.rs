@@ -39,7 +39,7 @@ fn a_set_left_alone_has_no_changes() {
 #[test]
 fn each_kind_of_change_is_told_by_its_device() {
     let power = only(&changed(|s| s.lights[1].level = Level::Stops { stops: -3.0 }), "fill", ChangeKind::Power);
-    assert!((power.amount + 1.0).abs() < 1e-9 && power.says().contains("down 1.0 stops"), "{power:?}");
+    assert!((power.amount + 1.0).abs() < 1e-9 && power.says(false).contains("down 1.0 stops"), "{power:?}");
     only(&changed(|s| s.lights[0].off = true), "key", ChangeKind::Switched);
     only(&changed(|s| s.lights[0].aim_m = [0.4, 0.0, 0.0]), "key", ChangeKind::Aimed);
     let face = changed(|s| s.lights[0].source = Source::Octagon { width_m: 1.2 });

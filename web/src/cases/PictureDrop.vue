@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { upload, type FrameView } from '../api/client'
+import { PICTURES } from '../shell/pictures'
 
 const props = defineProps<{ caseId?: string; prepare?: () => Promise<string> }>()
 const emit = defineEmits<{ taken: [frame: FrameView, caseId: string] }>()
@@ -37,9 +38,9 @@ function dropped(e: DragEvent) {
     <p class="mb-2">Drop a picture here, or</p>
     <label class="btn btn-go">
       Choose a picture
-      <input ref="input" class="visually-hidden" type="file" accept="image/*,.jpg,.jpeg,.png,.webp,.tif,.tiff,.bmp,.exr,.hdr" data-test="file" :disabled="share !== null" @change="take(($event.target as HTMLInputElement).files?.[0])" />
+      <input ref="input" class="visually-hidden" type="file" :accept="PICTURES" data-test="file" :disabled="share !== null" @change="take(($event.target as HTMLInputElement).files?.[0])" />
     </label>
-    <p class="quiet small mt-2 mb-0">JPEG, PNG, WebP, TIFF, BMP, OpenEXR or HDR up to 80 MB. Where it was taken is removed on the way in.</p>
+    <p class="quiet small mt-2 mb-0">JPEG, PNG, WebP, TIFF, BMP, OpenEXR, HDR or camera raw up to 80 MB. Where it was taken is removed on the way in.</p>
     <div v-if="share !== null" class="mt-3" role="status">
       <progress :value="share" max="1" aria-label="Sending the picture" />
       <span class="ms-2">{{ share < 1 ? `Sending, ${Math.round(share * 100)} %` : 'Looking at it…' }}</span>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, data, pictureUrl, upload, type FrameView } from '../api/client'
 import { useCase } from '../cases/case'
 import { timeCode } from './film'
+import { PICTURES } from '../shell/pictures'
 
 const current = useCase()
 const frames = computed(() => current.view?.frames ?? [])
@@ -75,7 +76,7 @@ defineExpose({ step })
       </li>
     </ul>
     <div class="acts">
-      <label class="btn btn-sm btn-plain">Add pictures<input class="visually-hidden" type="file" multiple accept="image/*,.tif,.tiff,.exr,.hdr" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
+      <label class="btn btn-sm btn-plain">Add pictures<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
       <label class="btn btn-sm btn-plain">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="emit('film', ($event.target as HTMLInputElement).files?.[0] ?? null)" /></label>
       <label v-if="current.frame" class="role">This picture is a
         <select class="form-select form-select-sm" :value="current.frame.role" data-test="frame-role" @change="setRole(current.frame!, ($event.target as HTMLSelectElement).value)">

@@ -27,6 +27,9 @@ export function show(value: number, unit: string): string {
   }
 }
 
+/** Whether lengths are told in feet and inches, as a question to the server has it. */
+export const inFeet = () => localStorage.getItem('units') === 'ft' || undefined
+
 /** Seconds as on a camera. */
 export function shutter(seconds: number): string {
   if (seconds < 0.3) {

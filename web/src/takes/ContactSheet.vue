@@ -4,13 +4,14 @@ import { onMounted, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, data, pictureUrl, type ChainView } from '../api/client'
 import { useCase } from '../cases/case'
+import { inFeet } from '../shell/units'
 
 const current = useCase()
 const chain = ref<ChainView | null>(null)
 const problem = ref('')
 onMounted(async () => {
   try {
-    chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: current.view!.id } } }))
+    chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: current.view!.id }, query: { feet: inFeet() } } }))
   } catch (e) {
     problem.value = (e as Error).message
   }

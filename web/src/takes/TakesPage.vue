@@ -5,6 +5,8 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LinkEdit, type NextView, type TakeView } from '../api/client'
 import { useCase } from '../cases/case'
+import { PICTURES } from '../shell/pictures'
+import { inFeet } from '../shell/units'
 import HaloPicture from '../halo/HaloPicture.vue'
 import AcceptTake from './AcceptTake.vue'
 import DifferenceMap from './DifferenceMap.vue'
@@ -35,7 +37,7 @@ const take = computed<TakeView | null>(() => chain.value?.takes.find((t) => t.fr
 const frame = computed<FrameView | null>(() => current.view?.frames.find((f) => f.id === chosen.value) ?? null)
 
 async function loadChain() {
-  chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: caseId.value }, query: { slant: slant.value || undefined } } }))
+  chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: caseId.value }, query: { slant: slant.value || undefined, feet: inFeet() } } }))
   if (!chain.value.takes.some((t) => t.frame === chosen.value)) chosen.value = chain.value.tip ?? ready().at(-1)?.frame ?? chain.value.takes.at(-1)?.frame ?? null
 }
 /** Takes that are in the chain: one that is just coming in is not read yet. */
@@ -66,7 +68,7 @@ async function compare() {
   try {
     await current.flush()
     const seen = await data(api.GET('/api/frames/{id}/compare', at))
-    const moves = await data(api.GET('/api/frames/{id}/next', { params: { path: { id }, query: { feet: localStorage.getItem('units') === 'ft' || undefined } } }))
+    const moves = await data(api.GET('/api/frames/{id}/next', { params: { path: { id }, query: { feet: inFeet() } } }))
     if (mine !== latest) return
     view.value = seen
     next.value = moves
@@ -221,7 +223,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
     <section class="left" aria-label="Reference and take">
       <div class="top">
         <h1 class="m-0">Takes</h1>
-        <label class="btn btn-sm btn-go m-0">Add takes<input class="visually-hidden" type="file" multiple accept="image/*,.tif,.tiff,.exr,.hdr" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
+        <label class="btn btn-sm btn-go m-0">Add takes<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
         <button type="button" class="btn btn-sm btn-plain" :disabled="!!busy" data-test="shoot" @click="shoot">Simulated camera</button>
         <div class="btn-group btn-group-sm" role="group" aria-label="View">
           <button v-for="[m, t] in MODES" :key="m" type="button" class="btn btn-plain" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</button>

@@ -1,6 +1,6 @@
 //! Prints how long a person waits, over HTTP, against a running server with the demo data.
 //!
-//! `cargo run -p interface-tests --bin speed -- http://127.0.0.1:8080`
+//! `target/debug/speed http://127.0.0.1:8080`; with a number after it, also a case with so many takes.
 
 use anyhow::{Context, Result};
 use reqwest::Client;
@@ -113,6 +113,72 @@ async fn studio(me: &Person, cases: &Value) -> Result<()> {
     Ok(())
 }
 
+/// A case with many takes, each taken up into the chain with a set of its own.
+async fn many_takes(me: &Person, many: usize) -> Result<()> {
+    let cases = me.get("/api/cases").await?;
+    let all = cases.as_array().context("no cases")?;
+    let found = all.iter().find(|c| c["title"].as_str().is_some_and(|t| t.contains("Light test")));
+    let from = found.and_then(|c| c["frame_id"].as_str()).context("the demo case is missing")?.to_owned();
+    let url = format!("{}/api/frames/{from}/picture?size=view", me.base);
+    let jpeg = me.http.get(url).send().await?.error_for_status()?.bytes().await?;
+    let marks = me.get(&format!("/api/frames/{from}/marks")).await?["marks"].take();
+    let case = me.post("/api/cases", &json!({"title": "Many takes", "brief": "prop"})).await?;
+    let id = case["id"].as_str().context("no id")?.to_owned();
+    let add = async |role: &str, k: usize| -> Result<String> {
+        // another picture each time: bytes after the end of the image
+        let bytes = [jpeg.as_ref(), k.to_string().as_bytes()].concat();
+        let part = reqwest::multipart::Part::bytes(bytes).file_name(format!("{role}-{k}.jpg"));
+        let form = reqwest::multipart::Form::new().text("role", role.to_owned()).part("file", part);
+        let sent = me.http.post(format!("{}/api/cases/{id}/frames", me.base)).multipart(form).send().await?;
+        let frame: Value = sent.error_for_status()?.json().await?;
+        Ok(frame["id"].as_str().context("no frame")?.to_owned())
+    };
+    let reference = add("reference", 0).await?;
+    let kept =
+        me.http.put(format!("{}/api/frames/{reference}/marks", me.base)).json(&json!({"version": 0, "marks": marks}));
+    kept.send().await?.error_for_status()?;
+    let mut set = me.get(&format!("/api/cases/{id}/set")).await?;
+    let (mut taken, mut last) = (Vec::new(), String::new());
+    for k in 0..many {
+        set["set"]["lights"][0]["azimuth_deg"] = json!(40.0 - 0.01 * k as f64);
+        let put = me.http.put(format!("{}/api/cases/{id}/set", me.base));
+        set = put
+            .json(&json!({"version": set["version"], "set": set["set"]}))
+            .send()
+            .await?
+            .error_for_status()?
+            .json()
+            .await?;
+        let start = Instant::now();
+        last = add("take", k + 1).await?;
+        me.post(&format!("/api/frames/{last}/take-up"), &Value::Null).await?;
+        taken.push(ms(start));
+    }
+    let late = taken.split_off(many - many.min(20));
+    if !taken.is_empty() {
+        row("a take added to few", taken.into_iter().take(20).collect(), "");
+    }
+    row(&format!("a take added to {many}"), late, "");
+    for (what, path) in [
+        ("the chain", format!("/api/cases/{id}/takes")),
+        ("the chain, by likeness to a slant line", format!("/api/cases/{id}/takes?slant=key%20R40/30%20o20%20%2B0")),
+        ("next move after the last", format!("/api/frames/{last}/next")),
+    ] {
+        let mut times = Vec::new();
+        for _ in 0..5 {
+            let start = Instant::now();
+            me.get(&path).await?;
+            times.push(ms(start));
+        }
+        row(&format!("{what}, {many} takes"), times, "");
+    }
+    let start = Instant::now();
+    me.http.get(format!("{}/api/cases/{id}/takes/table", me.base)).send().await?.error_for_status()?.text().await?;
+    row(&format!("the table as CSV, {many} takes"), vec![ms(start)], "");
+    me.http.delete(format!("{}/api/cases/{id}", me.base)).send().await?.error_for_status()?;
+    Ok(())
+}
+
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {
     let base = std::env::args().nth(1).unwrap_or_else(|| "http://127.0.0.1:8080".into());
@@ -127,6 +193,9 @@ async fn main() -> Result<()> {
     };
     println!("| what | n | median ms | 95 % ms | aim |");
     println!("|---|---|---|---|---|");
+    if let Some(many) = std::env::args().nth(2) {
+        return many_takes(&me, many.parse().context("how many takes?")?).await;
+    }
     for (what, title, moved) in [
         ("an eye dragged, its new number", "Night ferryman", "eye"),
         ("a matte ball dragged beside a mirror ball", "Light test", "ball-matte"),

@@ -153,7 +153,7 @@ fn by_units(out: &mut Comparison, t: &Told) {
 
 /// Writes what was found over what two readings say: levels, directions, sizes and the exposure.
 fn write(out: &mut Comparison, found: &FaceChange, lights: &[Given], roles: &[String]) {
-    out.next_moves.retain(|m| m.kind == "white_balance");
+    out.next_moves.retain(|m| m.kind == "white_balance" || m.kind == "colour");
     let of = |want: Change| found.told.iter().find(|t| t.change == want);
     // what was not found to change is known as well as a change of it would have been
     let held = |want: Change, least: f64| found.held.iter().find(|h| h.0 == want).map_or(least, |h| h.1.max(least));

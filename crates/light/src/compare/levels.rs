@@ -1,6 +1,5 @@
 //! Exposure and the levels of single lights told apart, by the fewest changes.
 
-use super::SEEN_STOPS;
 use crate::direction::fusion::inverse_variance;
 
 /// A change is looked for only where it takes away this much of chi-squared: about two standard deviations.
@@ -22,7 +21,15 @@ pub(super) struct Levels {
 /// that fit alike the one that changes exposure.
 ///
 /// `set_alike` says that the camera's settings are known and the same: then that all lights changed alike needs more.
-pub(super) fn levels(own: &[Option<(f64, f64)>], room: Option<(f64, f64)>, lit_sd: f64, set_alike: bool) -> Levels {
+/// The same holds of colour in mired: what all lights have in common is the balance, the rest their own. `seen` is the
+/// least difference a person sees, in the unit of the changes.
+pub(super) fn levels(
+    own: &[Option<(f64, f64)>],
+    room: Option<(f64, f64)>,
+    lit_sd: f64,
+    set_alike: bool,
+    seen: f64,
+) -> Levels {
     let mut all: Vec<(f64, f64)> = own.iter().flatten().copied().collect();
     let lights = all.len();
     let room_in = room.filter(|r| r.1 < 0.6).map(|(v, sd)| (v, sd.hypot(if lights > 1 { FOLLOWS } else { 0.0 })));
@@ -42,7 +49,7 @@ pub(super) fn levels(own: &[Option<(f64, f64)>], room: Option<(f64, f64)>, lit_s
                 continue;
             }
             let e = if exposed { inverse_variance(fixed.iter().copied()).map_or(0.0, |v| v.0) } else { 0.0 };
-            let chi: f64 = fixed.iter().map(|(v, sd)| ((v - e) / sd.hypot(SEEN_STOPS)).powi(2)).sum();
+            let chi: f64 = fixed.iter().map(|(v, sd)| ((v - e) / sd.hypot(seen)).powi(2)).sum();
             // that the key or a lamp is turned is likelier than that the room changes
             let room_price = if room_in.is_some() && changed >> lights & 1 == 1 { 1.0 } else { 0.0 };
             let cost =
@@ -58,10 +65,10 @@ pub(super) fn levels(own: &[Option<(f64, f64)>], room: Option<(f64, f64)>, lit_s
         inverse_variance(fixed).map(|(v, sd)| (v, sd.max(lit_sd)))
     } else {
         // left alone, by this explanation
-        Some((0.0, lit_sd.max(0.05)))
+        Some((0.0, lit_sd.max(0.6 * seen)))
     };
-    let (e, e_sd) = common.unwrap_or((0.0, 0.1));
-    let apart = |v: (f64, f64)| (v.0 - e, v.1.hypot(e_sd).max(0.06));
+    let (e, e_sd) = common.unwrap_or((0.0, seen));
+    let apart = |v: (f64, f64)| (v.0 - e, v.1.hypot(e_sd).max(0.75 * seen));
     // what the explanation leaves alone differs by its error only
     let mut k = 0;
     let own = own

@@ -7,6 +7,7 @@
 mod align;
 mod brightness;
 mod by_marks;
+mod cylinders;
 mod difference;
 mod faces;
 mod levels;
@@ -14,6 +15,7 @@ mod levels;
 pub use align::{Alignment, align};
 pub use difference::{DifferenceMap, difference};
 
+use crate::colour::ColourShift;
 use crate::geometry::{AzEl, angle_between, wrapped_deg};
 use crate::marks::Marks;
 use crate::photo::Photo;
@@ -21,6 +23,7 @@ use crate::read::Heads;
 use crate::readings::{Light, Readings};
 use crate::sentence::direction_figures;
 use by_marks::{ByMarks, by_marks};
+use cylinders::{StripChange, strip_changes};
 use levels::levels;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -119,7 +122,7 @@ pub struct LedgerLine {
 /// A change to make.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct NextMove {
-    /// exposure, white_balance, direction, size, level, add, remove.
+    /// exposure, white_balance, direction, size, level, colour (of one light), add, remove.
     pub kind: String,
     /// Which light.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -211,60 +214,60 @@ pub fn compare(
     let (a, b) = (&reference.readings.lights, &take.readings.lights);
     let mut out = Comparison::default();
     let matched = pairs(a, b);
+    let strips = strip_changes(&reference, &take, &matched);
     let seen = brightness::change(&reference, &take);
-    if seen.is_none() {
+    if seen.is_none() && strips.is_empty() {
         out.warnings.push(
-            "No part is marked in both pictures (a ball, a patch, a face): exposure and colour cannot be compared."
+            "No part is marked in both pictures (a ball, a patch, a face, a cylinder with a bright line): exposure and \
+             colour cannot be compared."
                 .into(),
         );
     }
     // each light's own change in stops: brightness of the lit side, and its level against the key's
     let lit = seen.as_ref().map_or((0.0, 9.0), |s| s.stops);
-    let changes: Vec<Option<(f64, f64)>> = matched
+    let mut changes: Vec<Option<(f64, f64)>> = matched
         .iter()
-        .map(|&(i, j)| {
+        .enumerate()
+        .map(|(k, &(i, j))| {
+            if let Some(level) = strips.iter().find(|s| s.of == Some(k)).and_then(|s| s.level) {
+                return Some(level);
+            }
             let (p, q) = (a[i].level_stops?, b[j].level_stops?);
             let sd = a[i].level_sd_stops.unwrap_or(0.3).hypot(b[j].level_sd_stops.unwrap_or(0.3));
             Some((lit.0 + q - p, if i == 0 && j == 0 { lit.1 } else { sd.hypot(lit.1) }))
         })
         .collect();
+    let others: Vec<&StripChange> = strips.iter().filter(|s| s.of.is_none()).collect();
+    changes.extend(others.iter().map(|s| s.level));
+    // with no light of its own to tell from, what is lit tells the exposure
+    if changes.iter().all(Option::is_none) && seen.is_some() {
+        changes.push(Some(lit));
+    }
     let ambient = reference.readings.ambient.as_ref().zip(take.readings.ambient.as_ref());
     let room = ambient.map(|(p, q)| {
         (lit.0 + q.level_stops - p.level_stops, p.level_sd_stops.hypot(q.level_sd_stops).hypot(lit.1).max(0.1))
     });
     let set_alike = reference.marks.exposure.zip(take.marks.exposure).is_some_and(|(p, q)| p == q);
-    let apart = levels(&changes, room, lit.1, set_alike);
-    if let (Some((e, sd)), true) = (apart.common, seen.is_some()) {
+    let apart = levels(&changes, room, lit.1, set_alike, SEEN_STOPS);
+    let compared = seen.is_some() || strips.iter().any(|s| s.level.is_some());
+    if let (Some((e, sd)), true) = (apart.common, compared) {
         out.d_exposure_stops = Some(e);
         out.d_exposure_sd_stops = sd;
         exposure(&mut out, e, sd);
     }
-    if let Some(shift) = seen.as_ref().and_then(|s| s.colour) {
-        out.d_mired = Some(shift.mired);
-        out.d_mired_sd = shift.mired_sd;
-        line(&mut out, COLOUR, 0.0, shift.mired, shift.mired, "mired", shift.mired_sd);
-        push(
-            &mut out,
-            "white_balance",
-            None,
-            -shift.mired,
-            "mired",
-            shift.mired / shift.mired_sd.hypot(SEEN_MIRED),
-            format!(
-                "The take is {:.0} ± {:.0} mired {}: balance it, or filter the light by {} mired.",
-                shift.mired.abs(),
-                shift.mired_sd,
-                if shift.mired > 0.0 { "warmer" } else { "cooler" },
-                signed(-shift.mired, 0)
-            ),
-        );
-    }
+    colours(&mut out, reference.readings, take.readings, &matched, &strips, seen.and_then(|s| s.colour));
     for (k, &(i, j)) in matched.iter().enumerate() {
-        let alike = by_marks(reference.readings, take.readings, &a[i], &b[j]);
+        let mut alike = by_marks(reference.readings, take.readings, &a[i], &b[j]);
+        if let Some(s) = strips.iter().find(|s| s.of == Some(k)) {
+            s.sharpen(&mut alike);
+        }
         one(&mut out, &a[i], &b[j], apart.own[k], alike);
     }
+    for (s, level) in others.iter().zip(&apart.own[matched.len()..]) {
+        strip(&mut out, s, *level);
+    }
     alone(&mut out, a, b, &matched);
-    if let (Some((p, q)), Some((d, sd))) = (ambient, apart.room.filter(|_| seen.is_some())) {
+    if let (Some((p, q)), Some((d, sd))) = (ambient, apart.room.filter(|_| compared)) {
         line(&mut out, ROOM, p.level_stops, q.level_stops, d, "stops", sd);
         push_room(&mut out, d, sd);
     }
@@ -278,6 +281,114 @@ pub fn compare(
     }
     out.next_moves.sort_by(|x, y| y.off_sd.total_cmp(&x.off_sd));
     out
+}
+
+/// Colour of the whole picture, and of single lights besides: by the fewest changes, as with levels.
+fn colours(
+    out: &mut Comparison,
+    reference: &Readings,
+    take: &Readings,
+    matched: &[(usize, usize)],
+    strips: &[StripChange],
+    seen: Option<ColourShift>,
+) {
+    let whole = seen.map(|s| (s.mired, s.mired_sd));
+    let beside = |r: &Readings, role: &str| {
+        r.colours.iter().find(|c| c.of == role && c.against == "key").map(|c| (c.mired, c.mired_sd))
+    };
+    let mut of: Vec<(&str, Option<(f64, f64)>)> = Vec::new();
+    for (k, &(i, j)) in matched.iter().enumerate() {
+        let role = reference.lights[i].role.as_str();
+        let by_strip = strips.iter().find(|s| s.of == Some(k)).and_then(|s| s.colour);
+        let own = match (by_strip, whole) {
+            (Some(c), _) => Some((c.mired, c.mired_sd)),
+            (None, Some(w)) if role == "key" => Some(w),
+            (None, Some(w)) => beside(reference, role)
+                .zip(beside(take, &take.lights[j].role))
+                .map(|(p, q)| (w.0 + q.0 - p.0, w.1.hypot(p.1).hypot(q.1))),
+            _ => None,
+        };
+        of.push((role, own));
+    }
+    of.extend(
+        strips.iter().filter(|s| s.of.is_none()).map(|s| (s.role.as_str(), s.colour.map(|c| (c.mired, c.mired_sd)))),
+    );
+    let mut changes: Vec<Option<(f64, f64)>> = of.iter().map(|c| c.1).collect();
+    if changes.iter().all(Option::is_none) {
+        changes.push(whole);
+    }
+    let apart = levels(&changes, None, whole.map_or(SEEN_MIRED, |w| w.1), false, SEEN_MIRED);
+    let Some((all, sd)) = apart.common.filter(|_| changes.iter().any(Option::is_some)) else { return };
+    out.d_mired = Some(all);
+    out.d_mired_sd = sd;
+    line(out, COLOUR, 0.0, all, all, "mired", sd);
+    let warmer = |v: f64| if v > 0.0 { "warmer" } else { "cooler" };
+    push(
+        out,
+        "white_balance",
+        None,
+        -all,
+        "mired",
+        all / sd.hypot(SEEN_MIRED),
+        format!(
+            "The take is {:.0} ± {sd:.0} mired {}: balance it, or filter the light by {} mired.",
+            all.abs(),
+            warmer(all),
+            signed(-all, 0)
+        ),
+    );
+    // one light alone is the whole picture's
+    if of.iter().filter(|c| c.1.is_some()).count() < 2 {
+        return;
+    }
+    for ((role, _), own) in of.iter().zip(&apart.own) {
+        let Some((d, sd)) = *own else { continue };
+        line(out, &format!("{role}: colour"), 0.0, d, d, "mired", sd);
+        push(
+            out,
+            "colour",
+            Some(role),
+            -d,
+            "mired",
+            d / sd.hypot(SEEN_MIRED),
+            format!(
+                "The {role} is {:.0} ± {sd:.0} mired {} than in the reference, what else lights it is not: filter it by {} mired.",
+                d.abs(),
+                warmer(d),
+                signed(-d, 0)
+            ),
+        );
+    }
+}
+
+/// A light that only a cylinder shows: how far round it stands, how wide it looks, what it gives.
+fn strip(out: &mut Comparison, s: &StripChange, level: Option<(f64, f64)>) {
+    let role = s.role.as_str();
+    let ((az, sd), (wide, wide_sd)) = (s.way, s.size);
+    line(out, &format!("{role}: round"), s.at_deg[0], s.at_deg[1], az, "°", sd);
+    push_direction(out, role, (az, 0.0), 0.0, az.abs(), sd);
+    let ratio = wide.exp();
+    line(out, &format!("{role}: angle it fills"), s.wide_deg, s.wide_deg * ratio, ratio, "×", wide_sd);
+    push_size(out, role, ratio, wide_sd);
+    if let Some((d, sd)) = level {
+        line(out, &format!("{role}: level"), 0.0, d, d, "stops", sd);
+        push_level(out, role, d, sd);
+    }
+    out.lights.push(LightDifference {
+        role: role.into(),
+        d_azimuth_deg: Some(az),
+        d_elevation_deg: None,
+        direction_deg: Some(az.abs()),
+        direction_sd_deg: sd,
+        d_angular_size_ratio: Some(ratio),
+        size_sd: Some(wide_sd),
+        d_level_stops: level.map(|l| l.0),
+        level_sd_stops: level.map(|l| l.1),
+        reference_deg: None,
+        take_deg: None,
+        take_size_deg: None,
+        only_in: None,
+    });
 }
 
 /// The exposure of the whole picture, with its move.

@@ -21,6 +21,8 @@ pub struct Strip {
     pub edge: f64,
     /// Stops over the ground beside it; at least, if clipped.
     pub over_stops: f64,
+    /// Light of its plateau over the ground, linear RGB.
+    pub rgb: [f64; 3],
     /// Standard deviation of an edge's azimuth, radians.
     pub sd: f64,
     /// It is clipped: its edges lie a little further in.
@@ -76,15 +78,19 @@ pub fn read(
     let along = ((0.8 * length) as usize).clamp(8, 200);
     let mut profile = Vec::with_capacity(ACROSS);
     let mut clipped = Vec::with_capacity(ACROSS);
+    let mut colours = Vec::with_capacity(ACROSS);
     for i in 0..ACROSS {
         let s = RIM * (2.0 * (i as f64 + 0.5) / ACROSS as f64 - 1.0);
         let mut values = Vec::with_capacity(along);
+        let mut channels: [Vec<f64>; 3] = Default::default();
         let mut burnt = 0;
         for k in 0..along {
             let t = length * (0.1 + 0.8 * (k as f64 + 0.5) / along as f64);
             let (x, y) = (p[0] + ux * t + sx * s * radius, p[1] + uy * t + sy * s * radius);
             if let Some(l) = photo.luminance_between(x, y) {
                 values.push(l);
+                let rgb = photo.rgb(x.max(0.0) as u32, y.max(0.0) as u32);
+                channels.iter_mut().zip(rgb).for_each(|(c, v)| c.push(f64::from(v)));
                 burnt += usize::from(photo.get(x.floor() as i64, y.floor() as i64).is_some_and(|c| c.clipped));
             }
         }
@@ -93,6 +99,7 @@ pub fn read(
         }
         clipped.push(burnt * 2 > values.len());
         profile.push(median(&mut values));
+        colours.push(channels.map(|mut c| median(&mut c)));
     }
     let mid = [f64::midpoint(p[0], q[0]), f64::midpoint(p[1], q[1])];
     let azimuth = |i: f64| {
@@ -103,6 +110,11 @@ pub fn read(
     sorted.sort_by(f64::total_cmp);
     let ground = sorted[ACROSS * 35 / 100];
     let top = sorted[ACROSS - 1];
+    let ground_rgb = [0, 1, 2].map(|k| {
+        let mut all: Vec<f64> = colours.iter().map(|c: &[f64; 3]| c[k]).collect();
+        all.sort_by(f64::total_cmp);
+        all[ACROSS * 35 / 100]
+    });
     let mut strips = Vec::new();
     let threshold = ground + (0.25 * (top - ground)).max(0.35 * ground).max(0.01);
     let mut i = 0;
@@ -115,7 +127,10 @@ pub fn read(
         while i < ACROSS && profile[i] > threshold {
             i += 1;
         }
-        strips.extend(strip(&profile, &clipped, start, i, ground, radius, &azimuth));
+        if let Some(mut s) = strip(&profile, &clipped, start, i, ground, radius, &azimuth) {
+            s.rgb = plateau(&profile[start..i], &colours[start..i], ground, ground_rgb);
+            strips.push(s);
+        }
     }
     strips.sort_by(|a, b| a.from.total_cmp(&b.from));
     let (first, last) = (azimuth(0.0), azimuth(ACROSS as f64 - 1.0));
@@ -183,9 +198,18 @@ fn strip(
         to: from.max(to),
         edge: soft(true).max(soft(false)),
         over_stops: (peak / ground.max(1e-4)).log2(),
+        rgb: [0.0; 3],
         sd: (px * per_px(a).max(per_px(b))).hypot(0.004),
         clipped: burnt,
     })
+}
+
+/// Mean of what lies in the upper fifth of a run, over the ground.
+fn plateau(profile: &[f64], colours: &[[f64; 3]], ground: f64, ground_rgb: [f64; 3]) -> [f64; 3] {
+    let peak = profile.iter().copied().fold(0.0, f64::max);
+    let level = ground + 0.8 * (peak - ground);
+    let high: Vec<&[f64; 3]> = profile.iter().zip(colours).filter(|(v, _)| **v >= level).map(|(_, c)| c).collect();
+    [0, 1, 2].map(|k| high.iter().map(|c| c[k]).sum::<f64>() / high.len().max(1) as f64 - ground_rgb[k])
 }
 
 /// Azimuth about the axis of what is mirrored at relative offset `s` of a cylinder whose axis passes

@@ -406,12 +406,20 @@ impl Reader<'_> {
         &mut self,
         id: &str,
         points: &std::collections::BTreeMap<String, [f64; 2]>,
+        before: Option<&face::FaceReading>,
         hints: &[face::Hint],
     ) -> MarkReading {
-        let r = match face::read(self.photo, self.camera, points, (self.heads)(), hints) {
+        let heads = (self.heads)();
+        let read = match before {
+            Some(b) => face::follow(self.photo, self.camera, points, heads, hints, b),
+            None => face::read(self.photo, self.camera, points, heads, hints),
+        };
+        let r = match read {
             Ok(r) => r,
             Err(problem) => return self.unread(id, "face_unread", &problem),
         };
+        // what is followed goes on from the full reading, or errors would add up
+        self.now.face = Some(Box::new(before.unwrap_or(&r).clone()));
         let zero = strongest(r.lights.iter());
         let lights = r.lights.iter().map(|s| self.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         for s in r.lights {

@@ -52,7 +52,8 @@ fn through(curves: &Curves, marks: &Marks) -> Option<Encoding> {
 }
 
 /// As [`read`], for a mark that is being dragged: marks that did not change are not read anew, and a
-/// ball that moved starts from its last reading. The memory belongs to one picture.
+/// ball or a face that moved starts from its last reading, a face with less care. The memory belongs to one picture;
+/// [`Memory::settle`] makes the next reading a full one.
 pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads, memory: &mut Memory) -> Readings {
     // A wedge in the picture says what the camera did to it: everything is read through its curve.
     let curves = wedges(photo, marks);
@@ -89,8 +90,8 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         let outcome = match memory.outcomes.remove(&mark.id) {
             Some((kind, outcome)) if kind == mark.kind && alike(&outcome.hints, &hints) => outcome,
             before => {
-                let start = before.and_then(|(_, o)| o.balls);
-                let outcome = reader.mark(mark, start.as_ref(), &hints);
+                let start = before.map(|(_, o)| o).unwrap_or_default();
+                let outcome = reader.mark(mark, &start, &hints);
                 Outcome { hints, ..outcome }
             }
         };
@@ -131,6 +132,13 @@ pub struct Memory {
     outcomes: std::collections::HashMap<String, (MarkKind, Outcome)>,
 }
 
+impl Memory {
+    /// Forgets readings that were made while something was dragged.
+    pub fn settle(&mut self) {
+        self.outcomes.clear();
+    }
+}
+
 /// What one mark gave.
 #[derive(Clone, Default)]
 struct Outcome {
@@ -144,6 +152,8 @@ struct Outcome {
     /// Angle round the picture from image right, anticlockwise, with its standard deviation, radians.
     clock: Option<(f64, f64)>,
     balls: Option<ball_matte::Start>,
+    /// The last reading of a face, from which the next goes on.
+    face: Option<Box<face::FaceReading>>,
     /// What other marks had seen when it was read.
     hints: Vec<face::Hint>,
 }
@@ -248,11 +258,11 @@ impl<'a> Reader<'a> {
         self.warnings.extend(o.warnings.iter().cloned());
     }
 
-    fn mark(&mut self, mark: &Mark, start: Option<&ball_matte::Start>, hints: &[face::Hint]) -> Outcome {
+    fn mark(&mut self, mark: &Mark, start: &Outcome, hints: &[face::Hint]) -> Outcome {
         let id = mark.id.as_str();
         let mut reading = match &mark.kind {
             MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
-                self.matte(id, *centre, *radius_px, start, hints)
+                self.matte(id, *centre, *radius_px, start.balls.as_ref(), hints)
             }
             MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => self.mirror(id, *centre, *radius_px),
             MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
@@ -264,7 +274,7 @@ impl<'a> Reader<'a> {
             }
             MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
-            MarkKind::Face { points } => self.face(id, points, hints),
+            MarkKind::Face { points } => self.face(id, points, start.face.as_deref(), hints),
             MarkKind::Wedge { .. } => self.wedge(id),
             MarkKind::Contour { points, outward } => self.contour(id, points, outward),
             MarkKind::Rim { inside, outside, radius_px } => self.rim(id, *inside, *outside, *radius_px),

@@ -4,7 +4,8 @@
 //! The state of a light is its direction, the logs of its distance and of its face's width, its level at the
 //! subject, and how many stops it really gives per stop on its dial. A change to the set moves the state by the
 //! laws of light (a lamp moved by so many centimetres changes direction, angle and level by its distance, which is
-//! thereby learnt); a take's reading corrects it.
+//! thereby learnt); a take's reading corrects it. Two nuisances are carried beside it and never change: where the
+//! reference's level lies on the set's scale, and what all sizes are off by that are read from this probe.
 
 use super::{Change, ChangeKind};
 use crate::compare::Comparison;
@@ -13,7 +14,7 @@ use crate::meter::SetMeter;
 use crate::set::{Level, LightSet};
 use nalgebra::{SMatrix, SVector};
 
-const N: usize = 6;
+const N: usize = 8;
 /// Rows of the state.
 const AZ: usize = 0;
 const EL: usize = 1;
@@ -21,13 +22,16 @@ const LN_D: usize = 2;
 const LN_W: usize = 3;
 const LEVEL: usize = 4;
 const DIAL: usize = 5;
+const ANCHOR: usize = 6;
+const SIZES: usize = 7;
 
 type State = SVector<f64, N>;
 type Spread = SMatrix<f64, N, N>;
 
 /// How far a set as it is written down is from the set as it stands: degrees, degrees, share of the distance, share
-/// of the width, stops, share of a stop (common practice: a tape measure used once, a dial with tenths).
-const PRIOR: [f64; N] = [6.0, 6.0, 0.20, 0.05, 0.5, 0.12];
+/// of the width, stops, share of a stop (common practice: a tape measure used once, a dial with tenths); what the
+/// reference's level is on the set's scale, stops (anything); what sizes read from one probe share, as a log.
+const PRIOR: [f64; N] = [6.0, 6.0, 0.20, 0.05, 0.5, 0.12, 10.0, 0.2];
 /// Two lights share a probe's brightness: how much of it is whose is told no better than this, stops.
 const LEVEL_SD: f64 = 0.12;
 /// A hand puts a stand where it was told to within this, metres.
@@ -42,10 +46,8 @@ pub struct Belief {
     pub name: String,
     mean: State,
     cov: Spread,
-    /// Level that the reference's own light has on this scale; fixed by the first take.
-    anchor: Option<f64>,
-    /// What the first take's size was off by, as a log: a probe's sizes share an error, differences do not.
-    size_anchor: Option<f64>,
+    /// Whether a take has told where the reference's level lies.
+    anchored: bool,
 }
 
 /// What a take shows of one light.
@@ -88,6 +90,8 @@ impl Belief {
             width_m.max(0.002).ln(),
             level_stops,
             1.0,
+            0.0,
+            0.0,
         ]);
         let mut cov = Spread::zeros();
         for (k, sd) in PRIOR.iter().enumerate() {
@@ -95,7 +99,7 @@ impl Belief {
         }
         // near the pole a degree round is little
         cov[(AZ, AZ)] /= at.elevation_deg.to_radians().cos().max(0.2).powi(2);
-        Belief { name: name.to_owned(), mean, cov, anchor: None, size_anchor: None }
+        Belief { name: name.to_owned(), mean, cov, anchored: false }
     }
 
     /// Beliefs of all lights of a set.
@@ -234,22 +238,21 @@ impl Belief {
             self.correct(unit(EL), a.elevation_deg - self.mean[EL], sd * sd);
         }
         if let Some((angle, sd)) = seen.size {
-            // ln tan(a / 2) = ln w - ln d - ln 2
-            let mut r = SMatrix::<f64, 1, N>::zeros();
-            r[LN_W] = 1.0;
+            // ln tan(a / 2) = ln w - ln d - ln 2, and what this probe's sizes are off by
+            let mut r = unit(LN_W);
             r[LN_D] = -1.0;
+            r[SIZES] = 1.0;
             let read = (angle / 2.0).tan().max(1e-6).ln() + std::f64::consts::LN_2;
-            let off = read - (self.mean[LN_W] - self.mean[LN_D]);
-            match self.size_anchor {
-                None => self.size_anchor = Some(off),
-                Some(a) => self.correct(r, off - a, sd * sd),
-            }
+            self.correct(r, read - (r * self.mean)[0], sd * sd);
         }
         if let Some((over, sd)) = seen.level {
-            match self.anchor {
-                None => self.anchor = Some(self.mean[LEVEL] - over),
-                Some(a) => self.correct(unit(LEVEL), over + a - self.mean[LEVEL], sd * sd),
+            if !self.anchored {
+                self.mean[ANCHOR] = self.mean[LEVEL] - over;
+                self.anchored = true;
             }
+            let mut r = unit(LEVEL);
+            r[ANCHOR] = -1.0;
+            self.correct(r, over - (r * self.mean)[0], sd * sd);
         }
     }
 }

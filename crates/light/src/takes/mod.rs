@@ -76,13 +76,13 @@ pub struct Change {
 }
 
 impl Change {
-    /// In one phrase.
-    pub fn says(&self) -> String {
+    /// In one phrase, lengths in inches or in metres.
+    pub fn says(&self, feet: bool) -> String {
         match self.kind {
             ChangeKind::Other => self.to.clone(),
             ChangeKind::Added => format!("{}: {} added", self.device, self.to),
             ChangeKind::Removed => format!("{}: taken away", self.device),
-            ChangeKind::Moved => format!("{}: {}", self.device, moved_words(self.by_m.unwrap_or_default(), false)),
+            ChangeKind::Moved => format!("{}: {}", self.device, moved_words(self.by_m.unwrap_or_default(), feet)),
             ChangeKind::Power => format!("{}: power {}", self.device, stops_words(self.amount)),
             ChangeKind::Exposure => format!("camera: {} ({} to {})", stops_words(self.amount), self.from, self.to),
             ChangeKind::Switched => format!("{}: switched {}", self.device, self.to),
@@ -223,12 +223,12 @@ impl TakeLink {
     }
 
     /// Warns if more than one device or setting was changed: then nobody knows which did what.
-    pub fn several(&self) -> Option<String> {
+    pub fn several(&self, feet: bool) -> Option<String> {
         (self.changes.len() > 1).then(|| {
             format!(
                 "{} changes at once: what each of them did cannot be told apart ({}).",
                 self.changes.len(),
-                self.changes.iter().map(Change::says).collect::<Vec<_>>().join("; ")
+                self.changes.iter().map(|c| c.says(feet)).collect::<Vec<_>>().join("; ")
             )
         })
     }
@@ -277,8 +277,10 @@ mod tests {
             by_m: None,
         };
         let one = TakeLink { changes: vec![power("key")], ..TakeLink::default() };
-        assert_eq!(one.several(), None);
+        assert_eq!(one.several(false), None);
         let two = TakeLink { changes: vec![power("key"), power("fill")], ..TakeLink::default() };
-        assert!(two.several().is_some_and(|s| s.contains("key: power down 1.0 stops; fill: power down 1.0 stops")));
+        assert!(
+            two.several(false).is_some_and(|s| s.contains("key: power down 1.0 stops; fill: power down 1.0 stops"))
+        );
     }
 }

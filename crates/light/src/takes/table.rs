@@ -1,6 +1,6 @@
 //! The chain of takes as a table (RFC 4180).
 
-use super::{Change, TakeLink};
+use super::TakeLink;
 use crate::compare::Comparison;
 
 /// A take's row.
@@ -55,7 +55,7 @@ pub fn to_csv<'a>(rows: impl Iterator<Item = Row<'a>>) -> Result<String, csv::Er
             r.follows.map_or(String::new(), |n| n.to_string()),
             r.file.to_owned(),
             kept,
-            r.link.changes.iter().map(Change::says).collect::<Vec<_>>().join("; "),
+            r.link.changes.iter().map(|c| c.says(false)).collect::<Vec<_>>().join("; "),
             s.map_or(String::new(), |s| s.f_number.to_string()),
             s.map_or(String::new(), |s| s.shutter_s.to_string()),
             s.map_or(String::new(), |s| s.iso.to_string()),

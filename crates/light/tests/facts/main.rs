@@ -6,6 +6,7 @@ mod balls_and_eyes;
 mod bench;
 mod bracket;
 mod colour;
+mod cylinders;
 mod direction_and_size;
 mod evidence;
 mod exposure_and_levels;

@@ -26,7 +26,7 @@ use crate::geometry::{AzEl, Camera, Vec3, angle_between};
 use crate::marks::Point;
 use crate::photo::Photo;
 use fit::{ALIKE, Face, Lit, Lobe};
-use plates::{Layer, Samples};
+use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
 
 /// What a face says.
@@ -72,6 +72,9 @@ pub enum FaceProblem {
 const LEANS: [f64; 2] = [-0.12, 0.12];
 /// Weight of the landmarks against the light.
 const LANDMARKS_WEIGH: f64 = 2.0;
+/// Samples and steps of the fit while a landmark is dragged.
+const FOLLOWING: f64 = 220.0;
+const FOLLOWED: usize = 3;
 /// Share of the cost a second light must save.
 const SECOND_SAVES: f64 = 0.10;
 /// The same if a catchlight speaks for it, and if there are catchlights and none does.
@@ -106,7 +109,8 @@ pub fn read(
     if heads.is_empty() {
         return Err(FaceProblem::NoHeads);
     }
-    let mut face = lay(photo, camera, points, heads, hints, 0.0)?;
+    let all: Vec<&StandIn> = heads.iter().collect();
+    let mut face = lay(photo, camera, points, &all, hints, 0.0, SAMPLES)?;
     let (peaks, surface) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
     let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
@@ -115,12 +119,12 @@ pub fn read(
     let merit = |face: &Face, lit: &Lit| lit.cost / ALIKE + face.landmark_cost() * LANDMARKS_WEIGH;
     let mut best = merit(&face, &one);
     let leant: Vec<(Face, Lit)> = std::thread::scope(|scope| {
-        let one = &one;
+        let (one, all) = (&one, &all);
         let work: Vec<_> = LEANS
             .iter()
             .map(|lean| {
                 scope.spawn(move || {
-                    let other = lay(photo, camera, points, heads, hints, *lean).ok()?;
+                    let other = lay(photo, camera, points, all, hints, *lean, SAMPLES).ok()?;
                     let lit = other.refine(&one.lobes, &one.surface, 8);
                     Some((other, lit))
                 })
@@ -154,23 +158,49 @@ pub fn read(
     Ok(describe(&face, &lit, saves > SECOND_MAYBE && saves <= needed))
 }
 
-/// Lays all stand-ins over the picture, turned by `lean` radians from where the landmarks have them.
+/// Reads a face again whose landmarks moved a little, while one is dragged: the lights it had are followed, with the
+/// stand-in that fitted best and fewer samples. Quick, and good to a few degrees: [`read`] is to have the last word.
+///
+/// # Errors
+/// A [`FaceProblem`] that says why not.
+pub fn follow(
+    photo: &Photo,
+    camera: Camera,
+    points: &BTreeMap<String, Point>,
+    heads: &[StandIn],
+    hints: &[Hint],
+    before: &FaceReading,
+) -> Result<FaceReading, FaceProblem> {
+    let order = |h: &&StandIn| before.heads.iter().position(|b| b.0 == h.name).unwrap_or(usize::MAX);
+    let head = heads.iter().min_by_key(order).ok_or(FaceProblem::NoHeads)?;
+    let face = lay(photo, camera, points, &[head], hints, 0.0, FOLLOWING)?;
+    let lobe = |s: &Seen| Lobe {
+        direction: s.direction,
+        half: s.log_size.map_or(0.15, |l| 0.5 * l.0.exp()).clamp(0.02, 0.85),
+    };
+    let lobes: Vec<Lobe> = before.lights.iter().map(lobe).collect();
+    let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
+    Ok(describe(&face, &lit, before.maybe_second))
+}
+
+/// Lays stand-ins over the picture, turned by `lean` radians from where the landmarks have them, with so many samples.
 fn lay<'a>(
     photo: &Photo,
     camera: Camera,
     points: &BTreeMap<String, Point>,
-    heads: &'a [StandIn],
+    heads: &[&'a StandIn],
     hints: &'a [Hint],
     lean: f64,
+    many: f64,
 ) -> Result<Face<'a>, FaceProblem> {
     let mut layers: Vec<Layer> = std::thread::scope(|scope| {
         let work: Vec<_> = heads
             .iter()
-            .map(|h| scope.spawn(move || Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose))))
+            .map(|&h| scope.spawn(move || Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose))))
             .collect();
         work.into_iter().map(|w| w.join().unwrap_or(Err(PoseProblem::NoFace))).collect::<Result<_, _>>()
     })?;
-    let samples = Samples::take(photo, &mut layers).ok_or(FaceProblem::Hidden)?;
+    let samples = Samples::take(photo, &mut layers, many).ok_or(FaceProblem::Hidden)?;
     Ok(Face::new(layers, samples, hints))
 }
 

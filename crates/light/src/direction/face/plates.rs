@@ -18,7 +18,7 @@ const KERNEL: f64 = 0.055;
 /// One over the usual distance of a light in metres (common practice: one to two and a half metres).
 const NEAR: f64 = 0.6;
 /// Samples aimed at.
-const MOST: f64 = 900.0;
+pub(super) const SAMPLES: f64 = 900.0;
 /// Normals nearer to the outline than this are not sampled.
 const GRAZING: f64 = 0.22;
 
@@ -251,13 +251,13 @@ pub(super) struct Samples {
 impl Samples {
     /// Takes samples where most of the layers have skin, and ties each layer to them. `None` if fewer
     /// than sixty can be used.
-    pub(super) fn take(photo: &Photo, layers: &mut [Layer]) -> Option<Samples> {
+    pub(super) fn take(photo: &Photo, layers: &mut [Layer], many: f64) -> Option<Samples> {
         if layers.iter().any(|l| l.seen.len() < 30) {
             return None;
         }
         let cells: Vec<Cells> = layers.iter().map(|l| Cells::new(l.spacing(), l.seen.iter().map(|s| s.1))).collect();
         let [lo, hi] = bounds(layers.iter().flat_map(|l| l.seen.iter().map(|s| s.1)));
-        let step = ((hi[0] - lo[0]) * (hi[1] - lo[1]) * 0.6 / MOST).sqrt().max(1.0);
+        let step = ((hi[0] - lo[0]) * (hi[1] - lo[1]) * 0.6 / many).sqrt().max(1.0);
         // a sample is the mean over a small part of the way to its neighbours
         let reach = ((step * 0.2).floor() as i64).clamp(0, 8);
         let most = layers.len().div_ceil(2);
