@@ -51,7 +51,7 @@ fn developed(bytes: &[u8], limits: Limits) -> Option<Result<Decoded, Refusal>> {
     let too_large = |width: usize, height: usize| {
         let (width, height) = (u32::try_from(width).unwrap_or(u32::MAX), u32::try_from(height).unwrap_or(u32::MAX));
         (u64::from(width) * u64::from(height) > limits.pixels || width.max(height) > limits.side)
-            .then(|| Err(Refusal::TooLarge { width, height, most: limits.pixels / 1_000_000 }))
+            .then_some(Err(Refusal::TooLarge { width, height, most: limits.pixels / 1_000_000 }))
     };
     // before anything of that size is taken from memory
     if let Ok(Some(ifd)) = decoder.ifd(WellKnownIFD::Raw) {

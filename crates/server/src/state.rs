@@ -4,8 +4,10 @@ use crate::Config;
 use crate::problem::Problem;
 use crate::store::Store;
 use light::compare::{Alignment, align};
+use light::meter::SetMeter;
 use light::photo::{Meter, Photo};
 use light::read::Memory;
+use light::set::LightSet;
 use lru::LruCache;
 use pictures::Facts;
 use sqlx::PgPool;
@@ -42,6 +44,8 @@ pub struct App {
     plates: Arc<Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<PlateCache>>>>>,
     /// Where references lie in takes, by the hashes of both.
     lies: Arc<Mutex<LruCache<(String, String), Lies>>>,
+    /// What sets give, by their text: a chain of takes asks for many again and again.
+    meters: Arc<Mutex<LruCache<String, SetMeter>>>,
     /// Sign-in attempts.
     pub tries: Arc<crate::accounts::Tries>,
     /// Folder whose folders are watched for takes.
@@ -53,6 +57,9 @@ type Lies = Arc<Result<Alignment, String>>;
 
 /// Alignments kept: a few numbers each.
 const LAID: NonZeroUsize = NonZeroUsize::new(256).unwrap();
+
+/// Meter readings of sets kept: a few kilobytes each.
+const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
 
 /// Decoded pictures kept in memory; a 24-megapixel one takes 72 MB.
 const KEPT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
@@ -89,9 +96,23 @@ impl App {
             decoded: Arc::new(Mutex::new(LruCache::new(KEPT))),
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             lies: Arc::new(Mutex::new(LruCache::new(LAID))),
+            meters: Arc::new(Mutex::new(LruCache::new(METERED))),
             tries: Arc::default(),
             tether: config.tether.clone().map(Arc::new),
         })
+    }
+
+    /// What a set gives at its subject, as kept or worked out now.
+    pub fn meter(&self, set: &LightSet) -> Option<SetMeter> {
+        let key = serde_json::to_string(set).ok()?;
+        if let Some(m) = self.meters.lock().ok().and_then(|mut c| c.get(&key).cloned()) {
+            return Some(m);
+        }
+        let found = studio::meter(set).ok()?;
+        if let Ok(mut cache) = self.meters.lock() {
+            cache.put(key, found.clone());
+        }
+        Some(found)
     }
 
     /// Keeps a picture that was just decoded.

@@ -195,12 +195,12 @@ fn number_of(rows: &[Row], frame: Option<&str>) -> Option<usize> {
 }
 
 /// What the takes up to one tell of the lamps, with its set as it is then believed to stand.
-fn learn(path: &[&Row]) -> Option<(Vec<Belief>, LightSet)> {
+fn learn(app: &App, path: &[&Row]) -> Option<(Vec<Belief>, LightSet)> {
     let mut beliefs: Vec<Belief> = Vec::new();
     let mut last = None;
     for r in path {
         let Some(set) = &r.planned else { continue };
-        let Ok(meter) = studio::meter(set) else { continue };
+        let Some(meter) = app.meter(set) else { continue };
         if beliefs.is_empty() {
             beliefs = Belief::of(set, &meter);
         } else {
@@ -287,7 +287,7 @@ async fn chain(
     let rows = rows(&app, case).await?;
     let tip = tip_of(&app, case).await?.or(rows.iter().rfind(|r| r.version > 0).map(|r| r.frame));
     let learnt = tip
-        .and_then(|t| learn(&path_to(&rows, t)))
+        .and_then(|t| learn(&app, &path_to(&rows, t)))
         .map(|(b, _)| b.iter().map(learnt_words).collect())
         .unwrap_or_default();
     let takes = rows
@@ -436,7 +436,7 @@ fn settings(set: &LightSet, kit: &Kit, log: &BuildLog) -> BTreeMap<String, (Stri
 async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answer<NextView> {
     let c = compared(app, f, id).await?.comparison;
     let rows = rows(app, f.case_id).await?;
-    let Some((_, believed)) = learn(&path_to(&rows, id)) else {
+    let Some((_, believed)) = learn(app, &path_to(&rows, id)) else {
         return Ok(NextView {
             moves: Vec::new(),
             believed: None,

@@ -33,6 +33,9 @@ pub(crate) struct Options {
     /// Apply a tone curve of this contrast about middle grey first.
     #[arg(long, default_value_t = 1.0)]
     contrast: f64,
+    /// Read as while a landmark is dragged: once in full, then with the marks moved (by --jitter), followed.
+    #[arg(long)]
+    follow: bool,
 }
 
 #[derive(Deserialize)]
@@ -128,16 +131,27 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let picture = pictures::decode(&bytes, pictures::Limits::default()).map_err(|e| input(file, &e))?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         scale_marks(&mut marks, o.shrink);
-        jitter(&mut marks, o.jitter, file, picture.photo.width());
         read::prepare(&picture.facts, &mut marks);
+        let before = marks.clone();
+        jitter(&mut marks, o.jitter, file, picture.photo.width());
         let meter = picture.photo.meter();
         for (with_eyes, tally) in tallies.iter_mut().enumerate() {
-            let mut m = marks.clone();
-            if with_eyes == 0 {
-                m.marks.retain(|m| matches!(m.kind, MarkKind::Face { .. }));
+            let of = |m: &Marks| {
+                let mut m = m.clone();
+                if with_eyes == 0 {
+                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face { .. }));
+                }
+                m
+            };
+            let mut memory = light::read::Memory::default();
+            let mut read = |m: &Marks| {
+                light::read::read_again(&picture.photo, &of(m), Some(&meter), &studio::stand_ins, &mut memory)
+            };
+            if o.follow {
+                read(&before);
             }
             let start = std::time::Instant::now();
-            let r = light::read::read(&picture.photo, &m, Some(&meter), &studio::stand_ins);
+            let r = read(&marks);
             tally.times.push(start.elapsed().as_secs_f64() * 1000.0);
             let line = tally.add(&r, &case.truth);
             if o.verbose {
@@ -147,12 +161,13 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         }
     }
     println!(
-        "{} pictures; marks moved by {} px, JPEG {}, scaled by {}, contrast {}; {heads} stand-in heads made in {made:.1} s",
+        "{} pictures; marks moved by {} px, JPEG {}, scaled by {}, contrast {}{}; {heads} stand-in heads made in {made:.1} s",
         files.len(),
         o.jitter,
         o.jpeg.map_or("none".into(), |q| q.to_string()),
         o.shrink,
-        o.contrast
+        o.contrast,
+        if o.follow { ", followed" } else { "" }
     );
     for (name, t) in ["landmarks alone", "with the eyes"].iter().zip(&mut tallies) {
         t.print(name);

@@ -1,7 +1,7 @@
 //! Faces read with the stand-in heads. Truth is the set the studio drew; the other renderer's heads are
 //! read by `slantcast eval-portrait`.
 
-use light::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, read};
+use light::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, follow, read};
 use light::geometry::{AzEl, Camera, angle_between};
 use light::marks::{MarkKind, Point};
 use light::photo::{Photo, Samples};
@@ -93,6 +93,23 @@ fn catchlights_sharpen_and_cannot_overrule() {
     // a tear on the wrong side does not move the key
     let wrong = read(&p, camera, &points, studio::stand_ins(), &[hint(-60.0)]).unwrap();
     assert!(off(&wrong, 30.0, 30.0) < 8.0);
+}
+
+#[test]
+fn a_dragged_landmark_is_followed_and_the_key_stays_the_key() {
+    let (p, camera, mut points) = photo(&set(0.0, &[(-45.0, 32.0, 0.35, 0.0), (55.0, 5.0, 0.9, -1.3)]));
+    let heads = studio::stand_ins();
+    let full = read(&p, camera, &points, heads, &[]).unwrap();
+    for (name, by) in [("nose_tip", [2.0, 0.0]), ("chin", [0.0, -2.0]), ("eye_image_left", [1.0, 1.0])] {
+        let point = points.get_mut(name).unwrap();
+        *point = [point[0] + by[0], point[1] + by[1]];
+        let now = follow(&p, camera, &points, heads, &full).unwrap();
+        assert_eq!(now.lights.len(), full.lights.len());
+        let way = angle_between(&now.lights[0].direction, &full.lights[0].direction).to_degrees();
+        assert!(way < 8.0, "{name}: the key went {way:.1} degrees");
+        let level = |l: &light::direction::Seen| l.log_level.unwrap().0;
+        assert!(now.lights.iter().all(|l| level(l) <= level(&now.lights[0]) + 1e-9));
+    }
 }
 
 #[test]

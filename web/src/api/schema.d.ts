@@ -2936,7 +2936,7 @@ export interface components {
              * @description Share of all that surely differs which it takes away.
              */
             gain: number;
-            /** @description exposure, white_balance, direction, size, level, add, remove. */
+            /** @description exposure, white_balance, direction, size, level, colour (of one light), add, remove. */
             kind: string;
             /** @description Which light. */
             light?: string | null;
@@ -5388,6 +5388,8 @@ export interface operations {
             query?: {
                 /** @description Light as a slant line: each take says how like it is. */
                 slant?: string;
+                /** @description Feet and inches instead of metres. */
+                feet?: boolean;
             };
             header?: never;
             path: {

@@ -35,7 +35,7 @@ fn row(what: &str, mut times: Vec<f64>, aim: &str) {
 
 /// Moves the first pixel position of a mark.
 fn nudge(mark: &mut Value, step: f64) {
-    for place in ["/centre/0", "/limbus/centre/0"] {
+    for place in ["/centre/0", "/limbus/centre/0", "/points/nose_tip/0"] {
         if let Some(x) = mark.pointer_mut(place) {
             *x = json!(x.as_f64().unwrap_or(0.0) + step);
         }
@@ -134,9 +134,9 @@ async fn many_takes(me: &Person, many: usize) -> Result<()> {
         Ok(frame["id"].as_str().context("no frame")?.to_owned())
     };
     let reference = add("reference", 0).await?;
-    let kept =
-        me.http.put(format!("{}/api/frames/{reference}/marks", me.base)).json(&json!({"version": 0, "marks": marks}));
-    kept.send().await?.error_for_status()?;
+    let path = format!("/api/frames/{reference}/marks");
+    let edit = json!({"version": me.get(&path).await?["version"], "marks": marks});
+    me.http.put(format!("{}{path}", me.base)).json(&edit).send().await?.error_for_status()?;
     let mut set = me.get(&format!("/api/cases/{id}/set")).await?;
     let (mut taken, mut last) = (Vec::new(), String::new());
     for k in 0..many {
@@ -198,6 +198,7 @@ async fn main() -> Result<()> {
     }
     for (what, title, moved) in [
         ("an eye dragged, its new number", "Night ferryman", "eye"),
+        ("a landmark of a face dragged", "Night ferryman", "face"),
         ("a matte ball dragged beside a mirror ball", "Light test", "ball-matte"),
         ("a mirror ball dragged beside a matte ball", "Light test", "ball-mirror"),
     ] {

@@ -223,6 +223,7 @@ pub fn compare(
                 .into(),
         );
     }
+    out.warnings.extend(lost(reference.readings, take.readings));
     // each light's own change in stops: brightness of the lit side, and its level against the key's
     let lit = seen.as_ref().map_or((0.0, 9.0), |s| s.stops);
     let mut changes: Vec<Option<(f64, f64)>> = matched
@@ -281,6 +282,16 @@ pub fn compare(
     }
     out.next_moves.sort_by(|x, y| y.off_sd.total_cmp(&x.off_sd));
     out
+}
+
+/// Marks that were read in the reference and cannot be in the take, so that they are not compared.
+fn lost(reference: &Readings, take: &Readings) -> Vec<String> {
+    let unread = |r: &Readings, id: &str| {
+        let found = r.warnings.iter().find(|w| w.mark.as_deref() == Some(id) && w.code.ends_with("_unread"));
+        found.map(|w| w.text.clone())
+    };
+    let ids = reference.by_mark.keys().filter(|id| unread(reference, id).is_none());
+    ids.filter_map(|id| unread(take, id).map(|why| format!("Mark {id} is not compared. In the take: {why}"))).collect()
 }
 
 /// Colour of the whole picture, and of single lights besides: by the fewest changes, as with levels.

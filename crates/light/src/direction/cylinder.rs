@@ -53,6 +53,8 @@ pub enum CylinderProblem {
 
 /// Offsets across, in relative units.
 const ACROSS: usize = 480;
+/// Share of the way across that must lie in the picture.
+const INSIDE: f64 = 0.6;
 /// Relative offset beyond which the surface is seen too much edge on.
 const RIM: f64 = 0.985;
 
@@ -79,6 +81,7 @@ pub fn read(
     let mut profile = Vec::with_capacity(ACROSS);
     let mut clipped = Vec::with_capacity(ACROSS);
     let mut colours = Vec::with_capacity(ACROSS);
+    let mut missing = Vec::with_capacity(ACROSS);
     for i in 0..ACROSS {
         let s = RIM * (2.0 * (i as f64 + 0.5) / ACROSS as f64 - 1.0);
         let mut values = Vec::with_capacity(along);
@@ -94,26 +97,36 @@ pub fn read(
                 burnt += usize::from(photo.get(x.floor() as i64, y.floor() as i64).is_some_and(|c| c.clipped));
             }
         }
-        if values.len() * 2 < along {
-            return Err(CylinderProblem::Outside);
+        // a picture cut here says nothing of what lies beyond
+        let cut = values.len() * 2 < along;
+        missing.push(cut);
+        if cut {
+            clipped.push(false);
+            profile.push(0.0);
+            colours.push([0.0; 3]);
+            continue;
         }
         clipped.push(burnt * 2 > values.len());
         profile.push(median(&mut values));
         colours.push(channels.map(|mut c| median(&mut c)));
+    }
+    let there: Vec<usize> = (0..ACROSS).filter(|i| !missing[*i]).collect();
+    if (there.len() as f64) < INSIDE * ACROSS as f64 {
+        return Err(CylinderProblem::Outside);
     }
     let mid = [f64::midpoint(p[0], q[0]), f64::midpoint(p[1], q[1])];
     let azimuth = |i: f64| {
         let s = RIM * (2.0 * (i + 0.5) / ACROSS as f64 - 1.0);
         mirrored_azimuth(camera, mid, [sx, sy], s, radius)
     };
-    let mut sorted = profile.clone();
+    let mut sorted: Vec<f64> = there.iter().map(|i| profile[*i]).collect();
     sorted.sort_by(f64::total_cmp);
-    let ground = sorted[ACROSS * 35 / 100];
-    let top = sorted[ACROSS - 1];
+    let ground = sorted[sorted.len() * 35 / 100];
+    let top = sorted[sorted.len() - 1];
     let ground_rgb = [0, 1, 2].map(|k| {
-        let mut all: Vec<f64> = colours.iter().map(|c: &[f64; 3]| c[k]).collect();
+        let mut all: Vec<f64> = there.iter().map(|i| colours[*i][k]).collect();
         all.sort_by(f64::total_cmp);
-        all[ACROSS * 35 / 100]
+        all[all.len() * 35 / 100]
     });
     let mut strips = Vec::new();
     let threshold = ground + (0.25 * (top - ground)).max(0.35 * ground).max(0.01);
@@ -127,13 +140,18 @@ pub fn read(
         while i < ACROSS && profile[i] > threshold {
             i += 1;
         }
+        // a line that the edge of the picture cuts has no width
+        let edge = |k: Option<&bool>| k.copied().unwrap_or(false);
+        if edge(start.checked_sub(1).and_then(|k| missing.get(k))) || edge(missing.get(i)) {
+            continue;
+        }
         if let Some(mut s) = strip(&profile, &clipped, start, i, ground, radius, &azimuth) {
             s.rgb = plateau(&profile[start..i], &colours[start..i], ground, ground_rgb);
             strips.push(s);
         }
     }
     strips.sort_by(|a, b| a.from.total_cmp(&b.from));
-    let (first, last) = (azimuth(0.0), azimuth(ACROSS as f64 - 1.0));
+    let (first, last) = (azimuth(there[0] as f64), azimuth(there[there.len() - 1] as f64));
     let mut gaps = Vec::new();
     let mut at = first;
     for s in &strips {

@@ -411,7 +411,7 @@ impl Reader<'_> {
     ) -> MarkReading {
         let heads = (self.heads)();
         let read = match before {
-            Some(b) => face::follow(self.photo, self.camera, points, heads, hints, b),
+            Some(b) => face::follow(self.photo, self.camera, points, heads, b),
             None => face::read(self.photo, self.camera, points, heads, hints),
         };
         let r = match read {

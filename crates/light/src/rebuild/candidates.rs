@@ -17,7 +17,7 @@ use utoipa::ToSchema;
 /// Candidates traced at most.
 const TRACED: usize = 40;
 /// Candidates kept.
-const KEPT: usize = 4;
+const KEPT: usize = 5;
 /// Natural logarithm of width over height beyond which thin is thin.
 const THIN: f64 = 1.7;
 /// Stops of a sheet's middle over its edge from which people would move the lamp back (common practice).
@@ -48,6 +48,8 @@ pub struct ForetoldLight {
     pub behind: f64,
     /// Stops at the subject against the bare lamp in its own reflector at 1 m; NaN where there is no lamp.
     pub cost: f64,
+    /// Its lamp stands behind a sheet or before a wall, nobody knows how near.
+    pub gap: bool,
     /// 9 if it goes out with the lamps, 0 if it stays.
     pub dark: f64,
     /// Stops lost under a card one metre square held level half a metre over the subject.

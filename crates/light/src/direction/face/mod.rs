@@ -75,6 +75,8 @@ const LANDMARKS_WEIGH: f64 = 2.0;
 /// Samples and steps of the fit while a landmark is dragged.
 const FOLLOWING: f64 = 220.0;
 const FOLLOWED: usize = 3;
+/// How far a light then goes from where it was, radians.
+const FOLLOWED_RAD: f64 = 0.12;
 /// Share of the cost a second light must save.
 const SECOND_SAVES: f64 = 0.10;
 /// The same if a catchlight speaks for it, and if there are catchlights and none does.
@@ -168,19 +170,29 @@ pub fn follow(
     camera: Camera,
     points: &BTreeMap<String, Point>,
     heads: &[StandIn],
-    hints: &[Hint],
     before: &FaceReading,
 ) -> Result<FaceReading, FaceProblem> {
     let order = |h: &&StandIn| before.heads.iter().position(|b| b.0 == h.name).unwrap_or(usize::MAX);
     let head = heads.iter().min_by_key(order).ok_or(FaceProblem::NoHeads)?;
-    let face = lay(photo, camera, points, &[head], hints, 0.0, FOLLOWING)?;
-    let lobe = |s: &Seen| Lobe {
-        direction: s.direction,
-        half: s.log_size.map_or(0.15, |l| 0.5 * l.0.exp()).clamp(0.02, 0.85),
+    let lobe = |s: &Seen| {
+        let half = s.log_size.map_or(0.15, |l| 0.5 * l.0.exp()).clamp(0.02, 0.85);
+        Lobe { direction: s.direction, half }
     };
     let lobes: Vec<Lobe> = before.lights.iter().map(lobe).collect();
+    // a landmark's way turns a light a little; which of two is the key, it does not
+    let held: Vec<Hint> =
+        lobes.iter().map(|l| Hint { direction: l.direction, sd: FOLLOWED_RAD, size: None, complete: true }).collect();
+    let face = lay(photo, camera, points, &[head], &held, 0.0, FOLLOWING)?;
     let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
-    Ok(describe(&face, &lit, before.maybe_second))
+    let mut now = describe(&face, &lit, before.maybe_second);
+    if let Some(was) = before.lights.first().map(|l| l.direction) {
+        now.lights.sort_by(|a, b| b.direction.dot(&was).total_cmp(&a.direction.dot(&was)));
+        if let Some((key, others)) = now.lights.split_first_mut() {
+            let most = key.log_level.map_or(f64::MAX, |l| l.0);
+            others.iter_mut().filter_map(|l| l.log_level.as_mut()).for_each(|l| l.0 = l.0.min(most));
+        }
+    }
+    Ok(now)
 }
 
 /// Lays stand-ins over the picture, turned by `lean` radians from where the landmarks have them, with so many samples.
