@@ -464,6 +464,16 @@ async fn take(c: &Client, server: &Server, case: &str, name: &str, bytes: Vec<u8
     Ok(v["id"].as_str().unwrap_or_default().to_owned())
 }
 
+/// The left part of a picture.
+fn cut(jpeg: &[u8], share: f64) -> Result<Vec<u8>> {
+    let p = pictures::decode(jpeg, pictures::Limits::default())?.photo;
+    let (w, h) = ((share * f64::from(p.width())) as u32, p.height());
+    let code = |v: f32| (255.0 * light::tone::linear_to_srgb(f64::from(v))).round() as u8;
+    let rgb: Vec<u8> =
+        (0..h).flat_map(|y| (0..w).map(move |x| (x, y))).flat_map(|(x, y)| p.rgb(x, y).map(code)).collect();
+    Ok(pictures::encode_png(w, h, rgb)?)
+}
+
 #[tokio::test]
 async fn takes_of_two_people_at_once_are_all_in_the_chain() -> Result<()> {
     let server = Server::start("sc_chain", true).await?;
@@ -521,6 +531,19 @@ async fn takes_of_two_people_at_once_are_all_in_the_chain() -> Result<()> {
         .await?;
     assert_eq!(r["by_picture"], false, "{r}");
     assert!(r["says"].as_str().is_some_and(|s| s.contains("does not show")), "{r}");
+
+    // cut to half: what is left is laid over and compared, and what is missing is named
+    let left = cut(&picture, 0.55)?;
+    let half = take(&tomek, &server, &case, "half.jpg", left).await?;
+    let r: Value =
+        send(&tomek, &server, Method::POST, &format!("/api/frames/{half}/take-up"), &Value::Null).await?.json().await?;
+    assert_eq!(r["by_picture"], true, "{r}");
+    let c = get(&tomek, &server, &format!("/api/frames/{half}/compare")).await?;
+    let warned = c["comparison"]["warnings"]
+        .as_array()
+        .is_some_and(|w| w.iter().any(|w| w.as_str().is_some_and(|w| w.contains("is not compared"))));
+    assert!(warned, "{}", c["comparison"]["warnings"]);
+    assert!(c["comparison"]["d_exposure_stops"].as_f64().is_some_and(|e| e.abs() < 0.1), "{}", c["comparison"]);
 
     // accepted, found by its light and not by another, set again; nobody else sees it
     let accept = json!({"version": 2, "title": "Two balls", "left": [], "tags": ["probe"]});

@@ -115,7 +115,6 @@ fn foretell_light(l: &Lamp, source: &SetLight) -> ForetoldLight {
         lower: stops(here, facing(l, &V::new(0.0, -0.6, 0.0))).clamp(-4.0, 4.0),
         behind: stops(behind, here).max(-6.0),
         cost: cost(source, l.facing),
-        gap: source.bounce.is_some() || !source.scrims.is_empty(),
         dark: if matches!(source.source, Source::Window { .. }) { 0.0 } else { 9.0 },
         card: stops(open, shaded).min(6.0),
     }

@@ -48,8 +48,6 @@ pub struct ForetoldLight {
     pub behind: f64,
     /// Stops at the subject against the bare lamp in its own reflector at 1 m; NaN where there is no lamp.
     pub cost: f64,
-    /// Its lamp stands behind a sheet or before a wall, nobody knows how near.
-    pub gap: bool,
     /// 9 if it goes out with the lamps, 0 if it stays.
     pub dark: f64,
     /// Stops lost under a card one metre square held level half a metre over the subject.

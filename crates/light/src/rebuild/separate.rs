@@ -48,8 +48,6 @@ pub(super) struct Test {
     #[serde(default)]
     free_hot: f64,
     #[serde(default)]
-    free_gap: f64,
-    #[serde(default)]
     log: bool,
 }
 
@@ -102,11 +100,7 @@ impl Test {
     pub fn sd_of(&self, l: &ForetoldLight) -> f64 {
         // past the edge of a beam a reading may be anything
         let past = matches!(self.id.as_str(), "nearer" | "lower") && self.value(l).abs() > PAST_THE_BEAM;
-        self.sd
-            .hypot(self.free)
-            .hypot(self.free_hot * l.hot)
-            .hypot(if l.gap { self.free_gap } else { 0.0 })
-            .hypot(if past { 2.0 } else { 0.0 })
+        self.sd.hypot(self.free).hypot(self.free_hot * l.hot).hypot(if past { 2.0 } else { 0.0 })
     }
 }
 
