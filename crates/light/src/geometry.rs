@@ -55,7 +55,8 @@ pub fn clock_of(dx: f64, dy: f64) -> f64 {
 
 /// A difference of azimuths the short way round, degrees in -180..180.
 pub fn wrapped_deg(d: f64) -> f64 {
-    (d + 180.0).rem_euclid(360.0) - 180.0
+    // one that is short already stays as it is, to the last bit
+    if (-180.0..180.0).contains(&d) { d } else { (d + 180.0).rem_euclid(360.0) - 180.0 }
 }
 
 /// Angle in radians between two vectors; stable near 0 and pi.
