@@ -28,16 +28,45 @@ impl Reader<'_> {
             }
         }
         out.extend(self.sides());
+        out.extend(self.balance());
         out
+    }
+
+    /// A grey or white card is without colour: what it has is the white balance's.
+    fn balance(&self) -> Option<ColourDifference> {
+        let card = |role| self.patches.iter().find(|p| p.1 == role);
+        let (id, role, p) = card(PatchRole::Grey18).or_else(|| card(PatchRole::White))?;
+        let s = ColourShift::between(p.rgb, [p.luminance; 3], 0.01f64.hypot(error_of(p)))?;
+        let name = if *role == PatchRole::Grey18 { "grey card" } else { "white thing" };
+        let mut out = difference(name, "neutral", s, vec![id.clone()]);
+        let amount =
+            format!("{:.0} ± {:.0} mired {}", s.mired.abs(), s.mired_sd, if s.mired > 0.0 { "warm" } else { "cool" });
+        out.says = if s.is_coloured() {
+            let tint = if s.duv > 0.0 { "green" } else { "pink" };
+            format!(
+                "The {name} is too {tint} for any warmer or cooler balance (Duv {:+.3}): correct the tint, or look for a coloured wall or a lamp of another kind.",
+                s.duv
+            )
+        } else if out.filter_mired.is_some() {
+            format!("The {name} is {amount}: the white balance is off by that; shift it by {:+.0} mired.", -s.mired)
+        } else {
+            format!("The {name} is neutral as far as can be told ({amount}): the white balance is right for its light.")
+        };
+        Some(out)
     }
 
     fn sides(&self) -> Option<ColourDifference> {
         let of = |role: PatchRole| self.patches.iter().find(|p| p.1 == role);
         let (lit, shadow) = (of(PatchRole::Lit)?, of(PatchRole::Shadow)?);
-        let error = |p: &PatchReading| p.spread_stops * std::f64::consts::LN_2 / (p.pixels as f64).sqrt().min(6.0);
-        let s = ColourShift::between(shadow.2.rgb, lit.2.rgb, 0.015f64.hypot(error(&lit.2)).hypot(error(&shadow.2)))?;
+        let error = 0.015f64.hypot(error_of(&lit.2)).hypot(error_of(&shadow.2));
+        let s = ColourShift::between(shadow.2.rgb, lit.2.rgb, error)?;
         Some(difference("shadow side", "lit side", s, vec![shadow.0.clone(), lit.0.clone()]))
     }
+}
+
+/// Relative error of a patch's mean.
+fn error_of(p: &PatchReading) -> f64 {
+    p.spread_stops * std::f64::consts::LN_2 / (p.pixels as f64).sqrt().min(6.0)
 }
 
 fn difference(of: &str, against: &str, s: ColourShift, evidence: Vec<String>) -> ColourDifference {

@@ -61,6 +61,34 @@ fn illuminant_a_lies_on_the_locus() {
     assert!((x - 0.447_57).abs() < 1e-4 && (y - 0.407_45).abs() < 1e-4, "{x} {y}");
 }
 
+/// A card of 18 % under a lamp the balance was not set for: black bodies of 4493 and 5600 K against one another in linear
+/// sRGB (Kang et al. 2002), +44 mired.
+#[test]
+fn a_grey_card_tells_the_white_balance() {
+    use light::marks::{Mark, MarkKind, Marks, PatchRole};
+    let polygon = vec![[10.0, 10.0], [50.0, 10.0], [50.0, 50.0], [10.0, 50.0]];
+    let card = Mark {
+        id: "card".into(),
+        off: false,
+        kind: MarkKind::Patch { role: PatchRole::Grey18, polygon },
+        other: Default::default(),
+    };
+    let marks = Marks { marks: vec![card], ..Marks::default() };
+    let read = |rgb: [f64; 3]| {
+        let row = rgb.map(|v| (255.0 * light::tone::linear_to_srgb(0.18 * v)).round() as u8);
+        let data = row.iter().copied().cycle().take(60 * 60 * 3).collect();
+        let photo =
+            light::photo::Photo::new(60, 60, light::photo::Samples::U8(data), &light::tone::Encoding::Srgb).unwrap();
+        light::read::read(&photo, &marks, None, &|| &[]).colours.remove(0)
+    };
+    let warm = read([1.184, 1.0, 0.761]);
+    assert!((warm.mired - 44.0).abs() < 6.0 && warm.says.contains("shift it by -"), "{}", warm.says);
+    let neutral = read([1.0; 3]);
+    assert!(neutral.filter_mired.is_none() && neutral.says.contains("is right"), "{}", neutral.says);
+    let green = read([0.9, 1.15, 0.9]);
+    assert!(green.filter_mired.is_none() && green.says.contains("too green"), "{}", green.says);
+}
+
 #[test]
 fn log_frames_decode_as_their_standards_say() {
     // ITU-R BT.2100-2: 0.5 is 1/12, full signal 1. Academy S-2016-001: 18 % grey is coded 0.4135884.
