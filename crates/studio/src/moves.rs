@@ -23,6 +23,7 @@ use utoipa::ToSchema;
 /// comparison: half a tenth of it is a hand on the stand.
 const SEEN_DEG: f64 = 2.0;
 const SEEN_LN_SIZE: f64 = 0.06;
+const SEEN_MIRED: f64 = 6.0;
 const SEEN_STOPS: f64 = 0.08;
 /// What remains is smaller than what can be measured if nothing is over this many standard deviations.
 const SURE: f64 = 2.0;
@@ -81,6 +82,7 @@ struct Gives {
     at: AzEl,
     ln_size: f64,
     stops: f64,
+    mired: f64,
 }
 
 fn gives(l: &SetLight, set: &LightSet) -> Gives {
@@ -93,6 +95,7 @@ fn gives(l: &SetLight, set: &LightSet) -> Gives {
         at,
         ln_size: angular_size_of_solid_angle(f64::from(omega)).max(1e-4).ln(),
         stops: if l.off { -12.0 } else { relative.max(1e-9).log2() },
+        mired: l.gel_mired,
     }
 }
 
@@ -105,20 +108,24 @@ fn tenth(v: f64) -> f64 {
 #[derive(Debug, Clone, Default)]
 struct State {
     off: Vec<Off>,
-    /// Per light of the set: its rows of round, up, size, level in `off`.
-    rows: Vec<[Option<usize>; 4]>,
+    /// Per light of the set: its rows of round, up, size, level, colour in `off`.
+    rows: Vec<[Option<usize>; 5]>,
     room: Option<usize>,
     /// Rows of light per light of the reading, as exposure moves them all.
     levels: Vec<usize>,
 }
 
 fn state(set: &LightSet, c: &Comparison) -> State {
-    let mut s = State { rows: vec![[None; 4]; set.lights.len()], ..State::default() };
+    let mut s = State { rows: vec![[None; 5]; set.lights.len()], ..State::default() };
     let Ok(meter) = crate::meter(set) else { return s };
     let exposure = c.d_exposure_stops.unwrap_or(0.0);
     for (k, j) in differences_of(set, &meter, c).into_iter().enumerate() {
         if let Some(j) = j {
             s.light(k, &c.lights[j], exposure);
+            let what = format!("{}: colour", c.lights[j].role);
+            if let Some(l) = c.ledger.iter().find(|l| l.what == what) {
+                s.rows[k][4] = Some(s.push(what, "mired", l.difference, l.sd.hypot(SEEN_MIRED)));
+            }
         }
     }
     if let Some(l) = c.ledger.iter().find(|l| l.what == ROOM) {
@@ -156,7 +163,7 @@ impl State {
     /// What differs after a change of one light.
     fn with_light(&self, k: usize, before: &Gives, after: &Gives) -> Vec<Off> {
         let mut out = self.off.clone();
-        let [round, up, size, level] = self.rows[k];
+        let [round, up, size, level, colour] = self.rows[k];
         let mut add = |row: Option<usize>, d: f64| {
             if let Some(i) = row {
                 out[i].value += d;
@@ -166,6 +173,7 @@ impl State {
         add(up, after.at.elevation_deg - before.at.elevation_deg);
         add(size, after.ln_size - before.ln_size);
         add(level, after.stops - before.stops);
+        add(colour, after.mired - before.mired);
         out
     }
 
@@ -236,7 +244,7 @@ fn with(set: &LightSet, k: usize, l: SetLight) -> LightSet {
 /// What could be done with one light.
 fn light_options(set: &LightSet, s: &State, k: usize, kit: &Kit, unit: Lengths, out: &mut Vec<Choice>) {
     let l = &set.lights[k];
-    let [round, up, size, level] = s.rows[k];
+    let [round, up, size, level, colour] = s.rows[k];
     let (Some(round), Some(up)) = (round, up) else { return };
     let now = gives(l, set);
     let floor = set.floor_m();
@@ -258,6 +266,11 @@ fn light_options(set: &LightSet, s: &State, k: usize, kit: &Kit, unit: Lengths, 
             };
             push(format!("Power of the {} {}{told}.", l.name, stops_words(stops)), after, 0.0);
         }
+    }
+    // filters come in steps of about five mired
+    if let Some(mired) = colour.map(|i| (-s.off[i].value / 5.0).round() * 5.0).filter(|m| *m != 0.0) {
+        let says = format!("Put a filter of {mired:+.0} mired on the {}.", l.name).replace('-', "\u{2212}");
+        push(says, SetLight { gel_mired: l.gel_mired + mired, ..l.clone() }, 0.0);
     }
     if fixed {
         return;
@@ -559,7 +572,7 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
         });
         now.off = best.off;
         // a light that was added has no rows
-        now.rows.resize(best.set.lights.len(), [None; 4]);
+        now.rows.resize(best.set.lights.len(), [None; 5]);
         here = best.set;
     }
     out

@@ -211,6 +211,27 @@ fn a_board_is_promised_no_more_than_it_gives() {
     assert!((-3.8..-0.3).contains(&left), "a board gives some of it: {left:.1} left");
 }
 
+/// Mired add (handbooks of filters): a lamp 43 mired too warm takes a filter of about as much the other way.
+#[test]
+fn a_lamp_of_the_wrong_colour_gets_a_filter() {
+    let mut c = compared(vec![seen("key", [45.0, 30.0], [0.0; 2], 0.0), seen("fill", [-40.0, 0.0], [0.0; 2], 0.0)]);
+    c.ledger.push(LedgerLine {
+        what: "fill: colour".into(),
+        reference: 0.0,
+        take: 43.0,
+        difference: 43.0,
+        unit: "mired".into(),
+        sd: 4.0,
+        sure: true,
+    });
+    let m = &next_moves(&set(), &c, catalogue(), Lengths::Metres)[0];
+    assert!(m.says.starts_with("Put a filter of \u{2212}45 mired on the fill"), "{}", m.says);
+    assert!((m.set.lights[1].gel_mired + 45.0).abs() < 1e-9);
+    let left = m.expected.iter().find(|e| e.what == "fill: colour").expect("foretold").value;
+    assert!((left + 2.0).abs() < 1e-9, "{left}");
+    assert_eq!(m.changes.iter().map(|c| c.unit.as_str()).collect::<Vec<_>>(), ["mired"]);
+}
+
 /// A simulated camera whose owner knows everything does what is foretold.
 #[test]
 fn an_exact_set_follows_its_owner() {

@@ -29,7 +29,7 @@ watch(() => [props.caseId, of.value], load, { immediate: true })
 const list = computed(() => view.value?.candidates.list ?? [])
 /** The test between the two best; others under it. */
 const tests = computed(() => view.value?.candidates.tests ?? [])
-const letter = (i: number) => 'ABCD'[i] ?? '?'
+const letter = (i: number) => 'ABCDE'[i] ?? '?'
 async function outcome(id: string, text: string | null) {
   if (!view.value) return
   const outcomes = { ...view.value.outcomes }

@@ -214,7 +214,11 @@ const halo = computed(() => {
   }
   return { ours, theirs, joins }
 })
-const text = (v: number, unit: string) => `${v > 0 && unit !== '×' ? '+' : ''}${v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)}`.replace('-', '−')
+/** A difference with its sign; nothing has none. */
+const text = (v: number, unit: string) => {
+  const t = v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)
+  return Number(t) === 0 ? t.replace('-', '') : `${v > 0 && unit !== '×' ? '+' : ''}${t}`.replace('-', '−')
+}
 const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '×' || unit === 'mired' ? 0 : 1).replace('-', '−')
 </script>
 

@@ -222,9 +222,12 @@ impl TakeLink {
         self.set.as_ref().map_or(Ok(()), LightSet::check)
     }
 
-    /// Warns if more than one device or setting was changed: then nobody knows which did what.
+    /// Warns if more than one device or setting was changed: then nobody knows which did what. A lamp that was moved and
+    /// turned down or up is one thing: where it shines from and how strongly are seen apart.
     pub fn several(&self, feet: bool) -> Option<String> {
-        (self.changes.len() > 1).then(|| {
+        let one = |c: &Change| matches!(c.kind, ChangeKind::Moved | ChangeKind::Power | ChangeKind::Aimed);
+        let same = self.changes.iter().all(|c| c.device == self.changes[0].device && one(c));
+        (self.changes.len() > 1 && !same).then(|| {
             format!(
                 "{} changes at once: what each of them did cannot be told apart ({}).",
                 self.changes.len(),
@@ -278,6 +281,10 @@ mod tests {
         };
         let one = TakeLink { changes: vec![power("key")], ..TakeLink::default() };
         assert_eq!(one.several(false), None);
+        // carried and turned down: direction and level are seen apart
+        let carried = Change { kind: ChangeKind::Moved, by_m: Some([0.2, 0.0, 0.0]), ..power("key") };
+        let same = TakeLink { changes: vec![carried, power("key")], ..TakeLink::default() };
+        assert_eq!(same.several(false), None);
         let two = TakeLink { changes: vec![power("key"), power("fill")], ..TakeLink::default() };
         assert!(
             two.several(false).is_some_and(|s| s.contains("key: power down 1.0 stops; fill: power down 1.0 stops"))
