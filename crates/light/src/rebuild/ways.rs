@@ -135,6 +135,11 @@ const LAMP_M: f64 = 0.16;
 const COMMON_LAMP: Source = Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM };
 /// Reflectance of white card or foam.
 const BOARD: f64 = 0.85;
+/// Wide, square or tall: faces of another shape are another way, as the reading may tell them apart.
+fn shape_class([width, height]: [f64; 2]) -> i32 {
+    (2.0 * (width / height).ln()).round() as i32
+}
+
 /// Reflectance of a white ceiling or wall (common practice: 0.7 to 0.85).
 const WHITE: f64 = 0.8;
 
@@ -266,17 +271,16 @@ impl Maker<'_> {
             extra += if m.household { 1.0 } else { 0.0 };
             // very large ones are rarer and need room (common practice)
             extra += if m.size_m[0].min(m.size_m[1]) > 1.3 { 1.0 } else { 0.0 };
-            let long = (m.size_m[0] / m.size_m[1]).ln();
             if self.seen.aspect.is_none() {
                 // only a picture of the source would tell a strip
-                extra += 0.5 * long.abs();
+                extra += 0.5 * (m.size_m[0] / m.size_m[1]).ln().abs();
             }
             let mut uses = vec![m.id.clone()];
             if !m.alone {
                 uses.push("lamp".into());
             }
             let light = light_at(self.seen, self.base, d, source_of(m));
-            let kind = (construction, 10 * m.throws as i32 + (2.0 * long).round() as i32);
+            let kind = (construction, 10 * m.throws as i32 + shape_class(m.size_m));
             self.push(kind, light, extra, uses, format!("{} at {d:.2} m", m.name), against);
         }
     }
@@ -326,7 +330,14 @@ impl Maker<'_> {
             }
             let Some((cost, light, d, gap, against)) = best else { continue };
             let says = format!("{} at {d:.2} m with a lamp {gap:.2} m behind it", s.name);
-            self.push((Construction::Sheet, variant), light, cost, vec![s.id.clone(), "lamp".into()], says, against);
+            self.push(
+                (Construction::Sheet, 10 * variant + shape_class(s.size_m)),
+                light,
+                cost,
+                vec![s.id.clone(), "lamp".into()],
+                says,
+                against,
+            );
         }
     }
 
@@ -458,7 +469,7 @@ impl Maker<'_> {
                 vec![Scrim { gap_m: gap, width_m: s.size_m[0], height_m: s.size_m[1], transmission: s.transmission }];
             let says = format!("book light: {} behind {} at {d:.2} m", board.name, s.name);
             self.push(
-                (Construction::Book, 0),
+                (Construction::Book, shape_class(s.size_m)),
                 light,
                 extra,
                 vec![s.id.clone(), board.id.clone(), "lamp".into()],
