@@ -14,12 +14,12 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderValue, header};
 use axum::response::{IntoResponse, Response};
 use light::build::{BuildLog, build};
-use light::compare::Comparison;
+use light::compare::{Comparison, EXPOSURE};
 use light::drawing::Lengths;
 use light::kit::Kit;
 use light::notation::SlantLine;
 use light::set::LightSet;
-use light::takes::{Belief, Change, ChangeKind, Kept, Left, TakeLink, learned, likeness, seen_of, to_csv};
+use light::takes::{Belief, Change, ChangeKind, Expected, Kept, Left, TakeLink, learned, likeness, seen_of, to_csv};
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use std::collections::BTreeMap;
@@ -240,20 +240,29 @@ fn learnt_words(b: &Belief) -> LearntLamp {
     LearntLamp { name: b.name.clone(), says: format!("{says}."), distance_m: d, distance_sd: sd, dial, dial_sd }
 }
 
+/// What was foretold beside what was measured. A picture that is brighter may be exposed so or lit so, and which of the
+/// two a reading says may change from take to take: levels are held against each other with the exposure in them.
 fn foretold(r: &Row) -> Vec<Foretelling> {
     let Some(c) = &r.comparison else { return Vec::new() };
-    r.link
-        .expected
-        .iter()
+    let told = &r.link.expected;
+    let is_level = |e: &Expected| e.unit == "stops" && e.what != EXPOSURE;
+    let exposure = told.iter().find(|e| e.what == EXPOSURE).map(|e| e.value).zip(c.d_exposure_stops);
+    let levels = told.iter().any(|e| is_level(e) && c.ledger.iter().any(|l| l.what == e.what));
+    told.iter()
+        .filter(|e| e.what != EXPOSURE || !levels)
         .filter_map(|e| {
-            let l = c.ledger.iter().find(|l| l.what == e.what)?;
+            let (mut e, mut l) = (e.clone(), c.ledger.iter().find(|l| l.what == e.what)?.clone());
+            if let Some((told, seen)) = exposure.filter(|_| is_level(&e)) {
+                e.value += told;
+                l.difference += seen;
+            }
             Some(Foretelling {
-                what: e.what.clone(),
+                came_true: e.came_true(&l),
+                what: e.what,
                 expected: e.value,
                 measured: l.difference,
                 sd: l.sd,
-                unit: e.unit.clone(),
-                came_true: e.came_true(l),
+                unit: e.unit,
             })
         })
         .collect()

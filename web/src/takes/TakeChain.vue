@@ -52,6 +52,7 @@ const figure = (v: number, unit: string) => `${v > 0 && unit !== '×' ? '+' : ''
           <tr v-for="f in here.foretold" :key="f.what" :class="{ off: !f.came_true }"><th scope="row">{{ f.what }}</th><td>{{ figure(f.expected, f.unit) }}</td><td>{{ figure(f.measured, f.unit) }}{{ f.came_true ? '' : ' !' }}</td></tr>
         </tbody>
       </table>
+      <p v-if="here.foretold.some((f) => f.unit === 'stops')" class="quiet small m-0">Levels have the exposure in them here.</p>
       <form class="acts" @submit.prevent="alsoChanged">
         <select v-model="device" class="form-select form-select-sm" aria-label="What else was changed: device"><option v-for="d in devices" :key="d">{{ d }}</option></select>
         <input v-model="told" class="form-control form-control-sm" placeholder="what else was changed" aria-label="What else was changed" maxlength="120" data-test="also-changed" />
