@@ -2,7 +2,7 @@
 
 use crate::Refusal;
 use crate::decode::{Decoded, Limits, vfov};
-use crate::facts::Facts;
+use crate::facts::{Facts, exif_facts};
 use image::{DynamicImage, Rgb32FImage, metadata::Orientation};
 use light::exposure::Settings;
 use light::photo::{Photo, Samples};
@@ -53,12 +53,14 @@ fn developed(bytes: &[u8], limits: Limits) -> Option<Result<Decoded, Refusal>> {
         (u64::from(width) * u64::from(height) > limits.pixels || width.max(height) > limits.side)
             .then_some(Err(Refusal::TooLarge { width, height, most: limits.pixels / 1_000_000 }))
     };
-    // before anything of that size is taken from memory
-    if let Ok(Some(ifd)) = decoder.ifd(WellKnownIFD::Raw) {
+    // before anything of that size is taken from memory: by the header, or by a picture without its data
+    let by_header = decoder.ifd(WellKnownIFD::Raw).ok().flatten().map(|ifd| {
         let side = |tag| ifd.get_entry(tag).map_or(0, |e| e.force_usize(0));
-        if let Some(refused) = too_large(side(TiffCommonTag::ImageWidth), side(TiffCommonTag::ImageLength)) {
-            return Some(refused);
-        }
+        (side(TiffCommonTag::ImageWidth), side(TiffCommonTag::ImageLength))
+    });
+    let size = by_header.or_else(|| decoder.raw_image(&source, &params, true).ok().map(|r| (r.width, r.height)));
+    if let Some(refused) = size.and_then(|(w, h)| too_large(w, h)) {
+        return Some(refused);
     }
     let raw = match decoder.raw_image(&source, &params, false) {
         Ok(raw) => raw,
@@ -75,15 +77,20 @@ fn developed(bytes: &[u8], limits: Limits) -> Option<Result<Decoded, Refusal>> {
         Ok(found) => found,
         Err(e) => return Some(Err(Refusal::Damaged(e.to_string().chars().take(120).collect()))),
     };
-    Some(finished(found, orientation, bits as u32, meta.as_ref()))
+    // what is a TIFF has its Exif where others have it
+    let facts = Some(exif_facts(bytes)).filter(|f| f.settings.is_some() || f.focal_mm.is_some());
+    let facts = facts.or_else(|| meta.as_ref().map(facts_of)).unwrap_or_default();
+    Some(finished(found, orientation, bits as u32, facts))
 }
 
-fn finished(found: Intermediate, orientation: u16, bits: u32, meta: Option<&RawMetadata>) -> Result<Decoded, Refusal> {
+fn finished(found: Intermediate, orientation: u16, bits: u32, mut facts: Facts) -> Result<Decoded, Refusal> {
     let (w, h) = (found.dim().w as u32, found.dim().h as u32);
     let data: Vec<f32> = match found {
         Intermediate::Monochrome(p) => p.data.iter().flat_map(|v| [*v; 3]).collect(),
         Intermediate::ThreeColor(p) => p.flatten(),
-        Intermediate::FourColor(p) => p.data.iter().flat_map(|c| [c[0], c[1], c[2]]).collect(),
+        Intermediate::FourColor(_) => {
+            return Err(Refusal::Damaged("its four colours cannot be brought to three".into()));
+        }
     };
     let data: Vec<f32> = data.into_iter().map(|v| if v.is_finite() { v.max(0.0) } else { 0.0 }).collect();
     let broken = || Refusal::Damaged("it has no pixels".into());
@@ -92,7 +99,6 @@ fn finished(found: Intermediate, orientation: u16, bits: u32, meta: Option<&RawM
         Orientation::from_exif(u8::try_from(orientation).unwrap_or(1)).unwrap_or(Orientation::NoTransforms),
     );
     let (w, h) = (img.width(), img.height());
-    let mut facts = meta.map(facts_of).unwrap_or_default();
     facts.format = "camera raw".into();
     (facts.width, facts.height, facts.bits, facts.linear) = (w, h, bits, true);
     facts.vfov_deg = facts.focal_35mm.and_then(|f| vfov(f, w, h));

@@ -218,6 +218,8 @@ fn camera_raw_is_light_as_the_sensor_counted_it() {
     assert_eq!(d.facts.format, "camera raw");
     let s = d.facts.settings.unwrap();
     assert!((s.f_number - 5.6).abs() < 1e-9 && (s.shutter_s - 0.008).abs() < 1e-9 && s.iso == 400.0);
+    // 85 mm on 36 x 24: the frame of 2 : 1 with the same diagonal is 19.35 mm high, 2 atan(19.35 / 2 / 85) = 12.99 degrees
+    assert!((d.facts.vfov_deg.unwrap() - 12.99).abs() < 0.02, "{:?}", d.facts.vfov_deg);
     let at = |x: u32, y: u32| d.photo.rgb(x, y).map(f64::from);
     for (i, r) in [0.90, 0.636, 0.45, 0.3182, 0.225, 0.159, 0.1125, 0.0795].into_iter().enumerate() {
         let c = at(16 * i as u32 + 8, 16);
