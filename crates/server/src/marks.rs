@@ -71,7 +71,13 @@ fn read_now(p: &Prepared, marks: &Marks) -> Readings {
 }
 
 /// Reads with what a person's last reading of the frame left; `full` reads all anew and leaves that.
-fn read_in(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Readings {
+async fn read_in(app: &App, hash: &str, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Answer<Readings> {
+    let marks = calibrated(app, whose.1, marks).await?;
+    let prepared = app.prepared(hash).await?;
+    Ok(tokio::task::spawn_blocking(move || remembered(&prepared, whose, &marks, full)).await?)
+}
+
+fn remembered(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Readings {
     let memory = p.memories.lock().ok().map(|mut m| m.get_or_insert(whose, Arc::default).clone());
     match memory.as_deref().map(Mutex::lock) {
         Some(Ok(mut memory)) => {
@@ -166,9 +172,7 @@ pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
     // what was followed while it was dragged is read in full
-    let prepared = app.prepared(&f.hash).await?;
-    let all = calibrated(app, id, &marks).await?;
-    let readings = tokio::task::spawn_blocking(move || read_in(&prepared, (me, id), &all, true)).await?;
+    let readings = read_in(app, &f.hash, (me, id), &marks, true).await?;
     keep(app, id, on + 1, &readings).await?;
     Ok(MarkedFrame { version: on + 1, marks, readings })
 }
@@ -184,9 +188,7 @@ async fn try_out(
 ) -> Answer<Json<Readings>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
-    let marks = calibrated(&app, id, &marks).await?;
-    let prepared = app.prepared(&f.hash).await?;
-    Ok(Json(tokio::task::spawn_blocking(move || read_in(&prepared, (me.id, id), &marks, false)).await?))
+    read_in(&app, &f.hash, (me.id, id), &marks, false).await.map(Json)
 }
 
 /// What to look for.

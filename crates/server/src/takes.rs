@@ -14,12 +14,14 @@ use axum::extract::{Path, Query, State};
 use axum::http::{HeaderValue, header};
 use axum::response::{IntoResponse, Response};
 use light::build::{BuildLog, build};
-use light::compare::{Comparison, EXPOSURE};
+use light::compare::Comparison;
 use light::drawing::Lengths;
 use light::kit::Kit;
 use light::notation::SlantLine;
 use light::set::LightSet;
-use light::takes::{Belief, Change, ChangeKind, Expected, Kept, Left, TakeLink, learned, likeness, seen_of, to_csv};
+use light::takes::{
+    Belief, Change, ChangeKind, Foretelling, Kept, Left, TakeLink, foretellings, learned, likeness, seen_of, to_csv,
+};
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use std::collections::BTreeMap;
@@ -38,23 +40,6 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(make))
         .routes(routes!(go_on))
         .routes(routes!(take_up))
-}
-
-/// A reading that was foretold, beside what was measured.
-#[derive(Serialize, ToSchema)]
-pub struct Foretelling {
-    /// Line of the ledger.
-    pub what: String,
-    /// Foretold difference from the reference.
-    pub expected: f64,
-    /// Measured difference.
-    pub measured: f64,
-    /// One standard deviation of what was measured.
-    pub sd: f64,
-    /// Unit.
-    pub unit: String,
-    /// Whether it came true, within what can be told or seen.
-    pub came_true: bool,
 }
 
 /// A take in the chain.
@@ -240,34 +225,6 @@ fn learnt_words(b: &Belief) -> LearntLamp {
     LearntLamp { name: b.name.clone(), says: format!("{says}."), distance_m: d, distance_sd: sd, dial, dial_sd }
 }
 
-/// What was foretold beside what was measured. A picture that is brighter may be exposed so or lit so, and which of the
-/// two a reading says may change from take to take: levels are held against each other with the exposure in them.
-fn foretold(r: &Row) -> Vec<Foretelling> {
-    let Some(c) = &r.comparison else { return Vec::new() };
-    let told = &r.link.expected;
-    let is_level = |e: &Expected| e.unit == "stops" && e.what != EXPOSURE;
-    let exposure = told.iter().find(|e| e.what == EXPOSURE).map(|e| e.value).zip(c.d_exposure_stops);
-    let levels = told.iter().any(|e| is_level(e) && c.ledger.iter().any(|l| l.what == e.what));
-    told.iter()
-        .filter(|e| e.what != EXPOSURE || !levels)
-        .filter_map(|e| {
-            let (mut e, mut l) = (e.clone(), c.ledger.iter().find(|l| l.what == e.what)?.clone());
-            if let Some((told, seen)) = exposure.filter(|_| is_level(&e)) {
-                e.value += told;
-                l.difference += seen;
-            }
-            Some(Foretelling {
-                came_true: e.came_true(&l),
-                what: e.what,
-                expected: e.value,
-                measured: l.difference,
-                sd: l.sd,
-                unit: e.unit,
-            })
-        })
-        .collect()
-}
-
 /// What to look for among takes.
 #[derive(Deserialize, IntoParams)]
 #[into_params(parameter_in = Query)]
@@ -312,7 +269,7 @@ async fn chain(
             several: r.link.several(q.feet),
             slant: r.slant.clone(),
             differs: r.comparison.as_ref().map(|c| c.ledger.iter().filter(|l| l.sure).count()),
-            foretold: foretold(r),
+            foretold: r.comparison.as_ref().map(|c| foretellings(&r.link.expected, c)).unwrap_or_default(),
             like: asked.as_ref().and_then(|a| Some(likeness(a, &r.slant.parse().ok()?))),
             link: TakeLink { set: None, ..r.link.clone() },
         })

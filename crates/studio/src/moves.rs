@@ -9,7 +9,7 @@ use crate::foretell::foretell;
 use crate::handling::{elsewhere, exposed, powered, room_by};
 use crate::math::V;
 use crate::scene::{lamp, vector_irradiance};
-use light::compare::{Comparison, EXPOSURE, LightDifference, ROOM};
+use light::compare::{Comparison, EXPOSURE, LightDifference, ROOM, SEEN_DEG, SEEN_MIRED, SEEN_STOPS};
 use light::drawing::{Lengths, length};
 use light::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle, wrapped_deg};
 use light::kit::Kit;
@@ -19,12 +19,9 @@ use light::takes::{Change, Expected, differences_of, moved_words, stops_words};
 use serde::Serialize;
 use utoipa::ToSchema;
 
-/// Differences under these are not seen (common practice): they blunt what is counted. A size matters sooner than in the
-/// comparison: half a tenth of it is a hand on the stand.
-const SEEN_DEG: f64 = 2.0;
+/// Differences under this and what the comparison has (`SEEN_...`) are not seen (common practice): they blunt what is
+/// counted. A size matters sooner than in the comparison: half a tenth of it is a hand on the stand.
 const SEEN_LN_SIZE: f64 = 0.06;
-const SEEN_MIRED: f64 = 6.0;
-const SEEN_STOPS: f64 = 0.08;
 /// What remains is smaller than what can be measured if nothing is over this many standard deviations.
 const SURE: f64 = 2.0;
 /// A change that takes away less than this share is not worth making.

@@ -1,7 +1,7 @@
 //! How the bright lines of a glossy cylinder differ: each is the picture of a light that may have no other mark.
 
 use super::by_marks::ByMarks;
-use super::{Pictured, signed};
+use super::{Pictured, cheapest, signed};
 use crate::colour::ColourShift;
 use crate::direction::cylinder::{self, Strip};
 use crate::geometry::Camera;
@@ -113,14 +113,7 @@ fn pairs(a: &[Strip], b: &[Strip]) -> Vec<(usize, usize)> {
             }
         }
     }
-    all.sort_by(|p, q| p.0.total_cmp(&q.0));
-    let mut out: Vec<(usize, usize)> = Vec::new();
-    for (_, i, j) in all {
-        if !out.iter().any(|(p, q)| *p == i || *q == j) {
-            out.push((i, j));
-        }
-    }
-    out
+    cheapest(all)
 }
 
 fn change(s: &Strip, t: &Strip) -> StripChange {
@@ -140,28 +133,81 @@ fn change(s: &Strip, t: &Strip) -> StripChange {
         wide_deg: s.wide().to_degrees(),
         way: (t.middle_deg() - s.middle_deg(), sd.max(0.3)),
         size: (wide, wide_sd.max(0.04)),
-        level: told.then(|| (bright + 1.5 * grown, LEVEL_SD.hypot(1.44 * faint).hypot(0.5 * grown).hypot(0.5 * gloss))),
+        level: told.then(|| {
+            (
+                bright + 1.5 * grown,
+                LEVEL_SD.hypot(std::f64::consts::LOG2_E * faint).hypot(0.5 * grown).hypot(0.5 * gloss),
+            )
+        }),
         colour: ColourShift::between(t.rgb, s.rgb, COLOUR_ERROR.hypot(faint)).filter(|_| told),
         weight: s.light() * s.wide(),
     }
 }
 
+/// Lines of one cylinder in two pictures.
+#[derive(Default)]
+pub(super) struct Strips {
+    /// Lines that both show.
+    pub both: Vec<StripChange>,
+    /// Lines that only one shows.
+    pub single: Vec<SingleStrip>,
+}
+
+/// A line that only one picture shows.
+pub(super) struct SingleStrip {
+    /// The take shows it.
+    pub in_take: bool,
+    /// Degrees round, with one standard deviation.
+    pub at_deg: f64,
+    pub sd_deg: f64,
+    /// Angle it fills, degrees.
+    pub wide_deg: f64,
+    /// Stops against the brightest line of its picture.
+    pub stops: f64,
+}
+
+/// A line that only one picture shows is told of from this share of the brightest of both: beside a brighter one it
+/// would not count as a line (a quarter does), and fainter ones are mostly lit things.
+const CLEAR: f64 = 0.3;
+
+/// Lines of a picture that have no partner, `used` being those that have; `others` are the other picture's.
+fn single(lines: &[Strip], used: &[usize], others: &[Strip], in_take: bool) -> Vec<SingleStrip> {
+    let brightest = |l: &[Strip]| l.iter().map(Strip::light).fold(0.0, f64::max);
+    let most = brightest(lines);
+    let clear = |s: &Strip| s.light() > (CLEAR * most.max(brightest(others))).max(8.0 * GROUND_ERROR);
+    let free = lines.iter().enumerate().filter(|(k, s)| !used.contains(k) && clear(s));
+    free.map(|(_, s)| SingleStrip {
+        in_take,
+        at_deg: s.middle_deg(),
+        sd_deg: s.sd.to_degrees().max(0.3),
+        wide_deg: s.wide().to_degrees(),
+        stops: (s.light() / most).log2(),
+    })
+    .collect()
+}
+
 /// Lines that both pictures show, with the roles of the lights they are of; `matched` are the lights both readings have.
 /// Only the mark with the most lines counts: two bottles see the same lamps.
-pub(super) fn strip_changes(reference: &Pictured, take: &Pictured, matched: &[(usize, usize)]) -> Vec<StripChange> {
+pub(super) fn strip_changes(reference: &Pictured, take: &Pictured, matched: &[(usize, usize)]) -> Strips {
     let camera = |p: &Pictured| p.marks.camera_for(p.photo.width(), p.photo.height()).0;
     let theirs = upright(take.marks);
-    let mut best: Vec<StripChange> = Vec::new();
+    let mut best = Strips::default();
+    let mut seen = 0;
     for (id, axis, radius) in upright(reference.marks) {
         let Some((_, other, other_radius)) = theirs.iter().find(|t| t.0 == id) else { continue };
         let a = strips(reference, camera(reference), axis, radius);
         let b = strips(take, camera(take), *other, *other_radius);
-        let found: Vec<StripChange> = pairs(&a, &b).into_iter().map(|(i, j)| change(&a[i], &b[j])).collect();
-        if found.len() > best.len() {
-            best = found;
+        if a.len() + b.len() <= seen {
+            continue;
         }
+        seen = a.len() + b.len();
+        let pairs = pairs(&a, &b);
+        let (of_a, of_b): (Vec<usize>, Vec<usize>) = pairs.iter().copied().unzip();
+        let mut alone = single(&a, &of_a, &b, false);
+        alone.extend(single(&b, &of_b, &a, true));
+        best = Strips { both: pairs.iter().map(|&(i, j)| change(&a[i], &b[j])).collect(), single: alone };
     }
-    name(&mut best, &reference.readings.lights, &take.readings.lights, matched);
+    name(&mut best.both, &reference.readings.lights, &take.readings.lights, matched);
     best
 }
 

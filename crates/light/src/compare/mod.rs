@@ -23,7 +23,7 @@ use crate::read::Heads;
 use crate::readings::{Light, Readings};
 use crate::sentence::direction_figures;
 use by_marks::{ByMarks, by_marks};
-use cylinders::{StripChange, strip_changes};
+use cylinders::{SingleStrip, StripChange, strip_changes};
 use levels::levels;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -158,12 +158,28 @@ pub const COLOUR: &str = "colour of the whole picture";
 pub const ROOM: &str = "light from all around";
 
 /// Under these differences nobody sees them (common practice): added to each spread when moves are ranked.
-const SEEN_STOPS: f64 = 0.08;
-const SEEN_DEG: f64 = 2.0;
+pub const SEEN_STOPS: f64 = 0.08;
+/// The same of directions.
+pub const SEEN_DEG: f64 = 2.0;
 const SEEN_LN_SIZE: f64 = 0.12;
-const SEEN_MIRED: f64 = 6.0;
+/// The same of colour.
+pub const SEEN_MIRED: f64 = 6.0;
+/// What a bright line that only one picture shows counts: it is not there by chance.
+const SINGLE_STRIP: f64 = 6.0;
 /// Lights farther apart than this, in degrees, are not one that was moved.
 const MOVED_DEG: f64 = 55.0;
+
+/// Pairs out of (cost, first, second), the cheapest first, each used once.
+fn cheapest(mut all: Vec<(f64, usize, usize)>) -> Vec<(usize, usize)> {
+    all.sort_by(|p, q| p.0.total_cmp(&q.0));
+    let mut out: Vec<(usize, usize)> = Vec::new();
+    for (_, i, j) in all {
+        if !out.iter().any(|(p, q)| *p == i || *q == j) {
+            out.push((i, j));
+        }
+    }
+    out
+}
 
 /// Pairs of lights, nearest first: indices into the reference and the take.
 fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
@@ -177,13 +193,7 @@ fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
             }
         }
     }
-    all.sort_by(|p, q| p.0.total_cmp(&q.0));
-    let mut out: Vec<(usize, usize)> = Vec::new();
-    for (_, i, j) in all {
-        if !out.iter().any(|(p, q)| *p == i || *q == j) {
-            out.push((i, j));
-        }
-    }
+    let mut out = cheapest(all);
     // each picture has one key: if both are left over, it was moved far
     let left = |l: &[Light], taken: &dyn Fn(usize) -> bool| (0..l.len()).find(|k| l[*k].role == "key" && !taken(*k));
     if let (Some(i), Some(j)) = (left(a, &|k| out.iter().any(|p| p.0 == k)), left(b, &|k| out.iter().any(|p| p.1 == k)))
@@ -215,6 +225,7 @@ pub fn compare(
     let mut out = Comparison::default();
     let matched = pairs(a, b);
     let strips = strip_changes(&reference, &take, &matched);
+    let (strips, single) = (strips.both, strips.single);
     let seen = brightness::change(&reference, &take);
     if seen.is_none() && strips.is_empty() {
         out.warnings.push(
@@ -268,6 +279,7 @@ pub fn compare(
         strip(&mut out, s, *level);
     }
     alone(&mut out, a, b, &matched);
+    single.iter().for_each(|s| single_strip(&mut out, s));
     if let (Some((p, q)), Some((d, sd))) = (ambient, apart.room.filter(|_| compared)) {
         line(&mut out, ROOM, p.level_stops, q.level_stops, d, "stops", sd);
         push_room(&mut out, d, sd);
@@ -363,7 +375,7 @@ fn colours(
             "mired",
             d / sd.hypot(SEEN_MIRED),
             format!(
-                "The {role} is {:.0} ± {sd:.0} mired {} than in the reference, what else lights it is not: filter it by {} mired.",
+                "The {role} alone is {:.0} ± {sd:.0} mired {} than in the reference: filter it by {} mired.",
                 d.abs(),
                 warmer(d),
                 signed(-d, 0)
@@ -400,6 +412,23 @@ fn strip(out: &mut Comparison, s: &StripChange, level: Option<(f64, f64)>) {
         take_size_deg: None,
         only_in: None,
     });
+}
+
+/// A bright line that only one picture shows.
+fn single_strip(out: &mut Comparison, s: &SingleStrip) {
+    let side = if s.at_deg > 0.0 { "right" } else { "left" };
+    let line = format!(
+        "a bright line from {:.0} ± {:.0}° to camera {side}, {:.0}° wide,",
+        s.at_deg.abs(),
+        s.sd_deg,
+        s.wide_deg
+    );
+    let (kind, says) = if s.in_take {
+        ("remove", format!("The take shows {line} that the reference lacks: take that light away or flag it."))
+    } else {
+        ("add", format!("The reference shows {line} that the take lacks: add that light."))
+    };
+    push(out, kind, None, s.stops, "stops", SINGLE_STRIP, says);
 }
 
 /// The exposure of the whole picture, with its move.

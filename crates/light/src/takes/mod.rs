@@ -15,7 +15,7 @@ pub use learn::{Belief, Seen, differences_of, learned, seen_of};
 pub use recipe::{Recipe, RecipeQuery, lacks, likeness, matches};
 pub use table::{Row as TableRow, to_csv};
 
-use crate::compare::LedgerLine;
+use crate::compare::{Comparison, EXPOSURE, LedgerLine};
 use crate::exposure::Settings;
 use crate::set::LightSet;
 use serde::{Deserialize, Serialize};
@@ -159,6 +159,41 @@ impl Expected {
     }
 }
 
+/// A reading that was foretold, beside what was measured.
+#[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
+pub struct Foretelling {
+    /// Line of the ledger.
+    pub what: String,
+    /// Foretold difference from the reference.
+    pub expected: f64,
+    /// Measured difference.
+    pub measured: f64,
+    /// One standard deviation of what was measured.
+    pub sd: f64,
+    /// Unit.
+    pub unit: String,
+    /// Whether it came true, within what can be told or seen.
+    pub came_true: bool,
+}
+
+/// What was foretold beside what was measured. A picture that is brighter may be exposed so or lit so, and which of the
+/// two a reading says may change from take to take: levels are held against each other with the exposure in them.
+pub fn foretellings(expected: &[Expected], c: &Comparison) -> Vec<Foretelling> {
+    let is_level = |e: &Expected| e.unit == "stops" && e.what != EXPOSURE;
+    let exposure = expected.iter().find(|e| e.what == EXPOSURE).map(|e| e.value).zip(c.d_exposure_stops);
+    let levels = expected.iter().any(|e| is_level(e) && c.ledger.iter().any(|l| l.what == e.what));
+    let one = |e: &Expected| {
+        let (mut e, mut l) = (e.clone(), c.ledger.iter().find(|l| l.what == e.what)?.clone());
+        if let Some((told, seen)) = exposure.filter(|_| is_level(&e)) {
+            e.value += told;
+            l.difference += seen;
+        }
+        let came_true = e.came_true(&l);
+        Some(Foretelling { what: e.what, expected: e.value, measured: l.difference, sd: l.sd, unit: e.unit, came_true })
+    };
+    expected.iter().filter(|e| e.what != EXPOSURE || !levels).filter_map(one).collect()
+}
+
 /// A difference that is left, with the reason it stays.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Left {
@@ -266,6 +301,30 @@ mod tests {
         assert!(told(-1.0, "°").came_true(&line(4.0, "°", 3.0)), "what is hardly told cannot contradict");
         assert!(!told(1.0, "×").came_true(&line(1.3, "×", 0.05)));
         assert!(told(0.5, "stops").came_true(&line(0.62, "stops", 0.02)));
+    }
+
+    /// The same brightness split otherwise between exposure and level is no miss.
+    #[test]
+    fn levels_are_held_against_each_other_with_the_exposure_in_them() {
+        let told = |what: &str, value: f64| Expected { what: what.into(), value, unit: "stops".into() };
+        let line = |what: &str, difference: f64| LedgerLine {
+            what: what.into(),
+            reference: 0.0,
+            take: difference,
+            difference,
+            unit: "stops".into(),
+            sd: 0.06,
+            sure: false,
+        };
+        let c = Comparison {
+            d_exposure_stops: Some(0.0),
+            ledger: vec![line(EXPOSURE, 0.0), line("key: level", 0.02)],
+            ..Comparison::default()
+        };
+        let found = foretellings(&[told(EXPOSURE, -0.6), told("key: level", 0.6)], &c);
+        assert_eq!(found.iter().map(|f| (f.what.as_str(), f.came_true)).collect::<Vec<_>>(), [("key: level", true)]);
+        // a real miss is one
+        assert!(!foretellings(&[told(EXPOSURE, 0.0), told("key: level", 0.6)], &c)[0].came_true);
     }
 
     #[test]

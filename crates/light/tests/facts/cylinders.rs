@@ -111,6 +111,16 @@ fn exposure_and_one_light_are_told_apart() {
 }
 
 #[test]
+fn a_lamp_that_is_off_is_missed_and_one_too_many_is_seen() {
+    let c = changed(&[KEY], 1.0);
+    let m = first(&c);
+    assert!(m.kind == "add" && m.says.contains("62 ± ") && m.says.contains("to camera right"), "{:?}", c.next_moves);
+    let c = changed(&[KEY, FILL, Lamp { at: -110.0, radiance: 3.0, ..FILL }], 1.0);
+    let m = first(&c);
+    assert!(m.kind == "remove" && m.says.contains("to camera left"), "{:?}", c.next_moves);
+}
+
+#[test]
 fn a_narrower_source_is_named_with_its_ratio() {
     // as much light as before comes out of less face
     let c = changed(&[KEY, Lamp { wide: 18.0, radiance: 2.5 * 30.0 / 18.0, ..FILL }], 1.0);
