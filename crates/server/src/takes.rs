@@ -429,7 +429,8 @@ async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answe
         moves
     })
     .await?;
-    let says = moves.is_empty().then(|| "Nothing: what remains is smaller than what can be measured.".to_owned());
+    let says =
+        moves.is_empty().then(|| "Nothing: what remains is smaller than what can be measured or seen.".to_owned());
     Ok(NextView { moves, believed: Some(believed), says })
 }
 

@@ -30,6 +30,12 @@ export function show(value: number, unit: string): string {
 /** Whether lengths are told in feet and inches, as a question to the server has it. */
 export const inFeet = () => localStorage.getItem('units') === 'ft' || undefined
 
+/** A difference with its sign; nothing has none. */
+export function difference(v: number, unit: string): string {
+  const t = v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)
+  return Number(t) === 0 ? t.replace('-', '') : `${v > 0 && unit !== '×' ? '+' : ''}${t}`.replace('-', '−')
+}
+
 /** Seconds as on a camera. */
 export function shutter(seconds: number): string {
   if (seconds < 0.3) {

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import { pictureUrl, type ChainView, type LinkEdit, type TakeView } from '../api/client'
 import TextField from '../shell/TextField.vue'
+import { difference } from '../shell/units'
 
 const props = defineProps<{ chain: ChainView; chosen: string | null }>()
 const emit = defineEmits<{ choose: [frame: string]; edit: [take: TakeView, edit: Omit<LinkEdit, 'version'>]; goOn: [take: TakeView] }>()
@@ -24,7 +25,7 @@ function alsoChanged() {
   told.value = ''
 }
 const KEPT = { open: '', kept: 'kept', undone: 'taken back', accepted: 'accepted' } as const
-const figure = (v: number, unit: string) => `${v > 0 && unit !== '×' ? '+' : ''}${v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)} ${unit}`.replace('-', '−')
+const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
 </script>
 
 <template>

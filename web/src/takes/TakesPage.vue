@@ -6,7 +6,7 @@ import { RouterLink } from 'vue-router'
 import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LinkEdit, type NextView, type TakeView } from '../api/client'
 import { useCase } from '../cases/case'
 import { PICTURES } from '../shell/pictures'
-import { inFeet } from '../shell/units'
+import { difference, inFeet } from '../shell/units'
 import HaloPicture from '../halo/HaloPicture.vue'
 import AcceptTake from './AcceptTake.vue'
 import DifferenceMap from './DifferenceMap.vue'
@@ -214,11 +214,6 @@ const halo = computed(() => {
   }
   return { ours, theirs, joins }
 })
-/** A difference with its sign; nothing has none. */
-const text = (v: number, unit: string) => {
-  const t = v.toFixed(unit === '°' || unit === 'mired' ? 0 : 2)
-  return Number(t) === 0 ? t.replace('-', '') : `${v > 0 && unit !== '×' ? '+' : ''}${t}`.replace('-', '−')
-}
 const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '×' || unit === 'mired' ? 0 : 1).replace('-', '−')
 </script>
 
@@ -265,7 +260,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
       <template v-if="c">
         <p v-for="w in c.warnings" :key="w" class="problem">{{ w }}</p>
         <p v-for="m in common" :key="m.says" class="common m-0" data-test="common-move">{{ m.says }}</p>
-        <p v-if="!moves.length" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured.' }}</p>
+        <p v-if="!moves.length" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.' }}</p>
         <template v-else>
           <p class="next" data-test="next-move">{{ moves[0]!.says }}</p>
           <p class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs. {{ next?.believed ? '' : next?.says }}</p>
@@ -285,7 +280,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
                 <th scope="row">{{ l.what }}</th>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.reference, l.unit) }}</td>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.take, l.unit) }}</td>
-                <td>{{ text(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">± {{ l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2) }}</span></td>
+                <td>{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">± {{ l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2) }}</span></td>
               </tr>
             </tbody>
           </table>
