@@ -3,7 +3,7 @@
 use crate::exposure::{Settings, nominal_f_number, shutter_text};
 use crate::marks::PatchRole;
 use crate::photo::Meter;
-use crate::readings::{Correction, PatchReading, Placement, Way, Zone};
+use crate::readings::{Correction, ExposureReading, PatchReading, Placement, Way, Zone};
 use crate::units::FNumber;
 use serde::Deserialize;
 use std::sync::LazyLock;
@@ -12,6 +12,8 @@ use std::sync::LazyLock;
 #[derive(Debug, Clone, Deserialize)]
 struct Wanted {
     role: PatchRole,
+    /// Brief it holds for; any if left out.
+    brief: Option<String>,
     from_stops: f64,
     to_stops: f64,
     says: String,
@@ -58,21 +60,39 @@ pub fn zones(meter: &Meter) -> Vec<Zone> {
 /// Where the marked parts lie against where such parts usually lie.
 pub fn placements(patches: &[(String, PatchRole, PatchReading)]) -> Vec<Placement> {
     let place = |(mark, role, p): &(String, PatchRole, PatchReading)| {
-        let w = WANTED.iter().find(|w| w.role == *role)?;
-        let s = p.stops_from_grey;
-        let off = if s < w.from_stops { s - w.from_stops } else { (s - w.to_stops).max(0.0) };
-        let round = |v: f64| (100.0 * v).round() / 100.0;
-        Some(Placement {
+        let unplaced = Placement {
             mark: mark.clone(),
             role: *role,
-            stops_from_grey: round(s),
+            stops_from_grey: round(p.stops_from_grey),
             spread_stops: round(p.spread_stops),
-            usual_stops: [w.from_stops, w.to_stops],
-            off_stops: round(off),
-            says: w.says.clone(),
-        })
+            usual_stops: [0.0, 0.0],
+            off_stops: 0.0,
+            says: String::new(),
+        };
+        held_against(unplaced, None)
     };
     patches.iter().filter_map(place).collect()
+}
+
+fn round(v: f64) -> f64 {
+    (100.0 * v).round() / 100.0
+}
+
+/// A marked part held against what a brief asks of such parts, or else against what is usual; `None` if no row of
+/// `data/placements.toml` speaks of them.
+fn held_against(p: Placement, brief: Option<&str>) -> Option<Placement> {
+    let of = |b: Option<&str>| WANTED.iter().find(|w| w.role == p.role && w.brief.as_deref() == b);
+    let w = brief.and_then(|b| of(Some(b))).or_else(|| of(None))?;
+    let s = p.stops_from_grey;
+    let off = if s < w.from_stops { s - w.from_stops } else { (s - w.to_stops).max(0.0) };
+    Some(Placement { usual_stops: [w.from_stops, w.to_stops], off_stops: round(off), says: w.says.clone(), ..p })
+}
+
+/// Holds the marked parts of a reading against a brief: a dramatic portrait has its skin elsewhere than a gentle one.
+pub fn by_brief(e: &mut ExposureReading, brief: &str, settings: Option<&Settings>) {
+    let all = std::mem::take(&mut e.placements);
+    e.placements = all.into_iter().filter_map(|p| held_against(p, Some(brief))).collect();
+    e.correction = correction(&e.placements, settings);
 }
 
 /// One change of exposure that brings the marked parts where they usually lie, or as near as all allow; `None` if they

@@ -189,19 +189,21 @@ pub(crate) struct Owned {
     pub hash: String,
     pub media_type: String,
     pub case_id: Uuid,
+    /// Brief of its case.
+    pub brief: String,
 }
 
 /// The frame if its case is theirs, else 404.
 pub(crate) async fn owned(app: &App, me: Uuid, frame: Uuid) -> Answer<Owned> {
-    let row: Option<(String, String, Uuid)> = sqlx::query_as(
-        "select f.file_hash, f.media_type, f.case_id from frames f join cases c on c.id = f.case_id
+    let row: Option<(String, String, Uuid, String)> = sqlx::query_as(
+        "select f.file_hash, f.media_type, f.case_id, c.brief from frames f join cases c on c.id = f.case_id
          where f.id = $1 and c.owner = $2",
     )
     .bind(frame)
     .bind(me)
     .fetch_optional(&app.pool)
     .await?;
-    row.map(|(hash, media_type, case_id)| Owned { hash, media_type, case_id })
+    row.map(|(hash, media_type, case_id, brief)| Owned { hash, media_type, case_id, brief })
         .ok_or_else(|| Problem::not_found("There is no such picture among yours."))
 }
 

@@ -135,7 +135,13 @@ async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> 
     responses((status = 200, body = MarkedFrame), (status = 404, body = Problem)))]
 async fn current_marks(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
-    newest(&app, &f.hash, id).await.map(Json)
+    newest(&app, &f.hash, id).await.map(|now| Json(briefed(&f, now)))
+}
+
+/// Readings are kept for what the picture shows; where marked parts should lie is asked of the case's brief.
+fn briefed(f: &Owned, mut now: MarkedFrame) -> MarkedFrame {
+    light::placement::by_brief(&mut now.readings.exposure, &f.brief, now.marks.exposure.as_ref());
+    now
 }
 
 /// Save marks as a new version. An edit made on an older version gets 409 with the current one.
@@ -149,7 +155,7 @@ async fn save_marks(
 ) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
-    put(&app, me.id, &f, id, edit.version, marks).await.map(Json)
+    put(&app, me.id, &f, id, edit.version, marks).await.map(|now| Json(briefed(&f, now)))
 }
 
 /// Saves marks after a version, reads them and keeps the reading.
@@ -188,7 +194,9 @@ async fn try_out(
 ) -> Answer<Json<Readings>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
-    read_in(&app, &f.hash, (me.id, id), &marks, false).await.map(Json)
+    let mut readings = read_in(&app, &f.hash, (me.id, id), &marks, false).await?;
+    light::placement::by_brief(&mut readings.exposure, &f.brief, marks.exposure.as_ref());
+    Ok(Json(readings))
 }
 
 /// What to look for.
@@ -234,9 +242,7 @@ async fn find_marks(
     responses((status = 200, body = Verdict), (status = 404, body = Problem)))]
 async fn verdict(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Verdict>> {
     let f = owned(&app, me.id, id).await?;
-    let brief: String =
-        sqlx::query_scalar("select brief from cases where id = $1").bind(f.case_id).fetch_one(&app.pool).await?;
-    let brief = light::critique::brief(&brief).ok_or_else(|| Problem::internal("case with unknown brief"))?;
+    let brief = light::critique::brief(&f.brief).ok_or_else(|| Problem::internal("case with unknown brief"))?;
     let now = newest(&app, &f.hash, id).await?;
     Ok(Json(light::critique::judge(&now.readings, &now.marks, brief)))
 }

@@ -223,6 +223,9 @@ impl Tally {
             line += &format!(" INVENTED {}", r.slant);
         }
         self.count_right += usize::from(r.lights.len() == truth.lights.len());
+        if let Some(w) = r.warnings.iter().find(|w| w.code == "maybe_another") {
+            line += &format!(" refused: {}", w.text.split(" by this face").next().unwrap_or_default());
+        }
         if let Some(a) = &r.ambient {
             self.ambient.add((a.level_stops - truth.ambient_stops).abs(), a.level_sd_stops);
             line += &format!(" amb {:+.1}/{:+.1}", a.level_stops, truth.ambient_stops);

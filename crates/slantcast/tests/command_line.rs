@@ -253,3 +253,44 @@ fn a_studio_picture_reads_back_as_the_set_it_was_taken_of() {
         assert!(text(&run.stderr).contains(part), "{}", text(&run.stderr));
     }
 }
+
+#[test]
+fn the_edge_of_a_nose_s_shadow_tells_how_hard_the_light_is() {
+    // Pictures of another renderer and of heads that are no stand-ins; the line crosses the shadow's edge where a person would
+    // draw it. A third is what the unknown nose leaves open; no gap is given.
+    let cases = [
+        ("C-11-triangle", [214.3, 323.1], [225.8, 335.8]),
+        ("B-06-loop", [223.8, 338.4], [212.3, 349.1]),
+        ("B-31-loop", [205.3, 335.1], [218.0, 347.8]),
+        ("C-30-loop", [222.2, 317.7], [222.2, 329.2]),
+    ];
+    let dir = tempdir::Dir::new("nose");
+    for (name, a, b) in cases {
+        let file = root().join(format!("tests/fixtures/portrait/{name}.json"));
+        let case: Value = serde_json::from_str(&std::fs::read_to_string(file).unwrap()).unwrap();
+        let truth = case["truth"]["lights"][0]["angular_size_deg"].as_f64().unwrap();
+        let mut marks = case["marks"].clone();
+        let list = marks["marks"].as_array_mut().unwrap();
+        list.retain(|m| m["kind"] == "face");
+        list.push(json!({"id": "s1", "kind": "penumbra", "a": a, "b": b}));
+        let file = dir.0.join("marks.json");
+        std::fs::write(&file, marks.to_string()).unwrap();
+        let run =
+            slantcast(&["read", &format!("tests/fixtures/portrait/{name}.png"), "--marks", file.to_str().unwrap()]);
+        let r: Value = serde_json::from_slice(&run.stdout).unwrap();
+        let edge = &r["by_mark"]["s1"]["edge"];
+        let told = edge["angular_size_deg"].as_f64().unwrap_or_else(|| panic!("{name}: {edge}"));
+        assert!((told / truth).ln().abs() < 0.4, "{name}: {told} for {truth}");
+        let says = r["warnings"].as_array().unwrap().iter().any(|w| w["code"] == "edge_on_face" && w["mark"] == "s1");
+        assert!(says, "{name}");
+    }
+}
+
+#[test]
+fn printed_cans_are_found_and_their_bright_lines_read() {
+    let out = slantcast(&["eval-find", "tests/fixtures/evidence"]);
+    let t = text(&out.stdout);
+    let cylinders = t.lines().find(|l| l.starts_with("| cylinder")).unwrap_or_else(|| panic!("{t}"));
+    let cells: Vec<&str> = cylinders.split('|').map(str::trim).collect();
+    assert_eq!(cells[2], cells[3], "of so many as many: {cylinders}");
+}

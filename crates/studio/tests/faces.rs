@@ -1,7 +1,7 @@
 //! Faces read with the stand-in heads. Truth is the set the studio drew; the other renderer's heads are
 //! read by `slantcast eval-portrait`.
 
-use light::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, follow, read};
+use light::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, follow, gap, read};
 use light::geometry::{AzEl, Camera, angle_between};
 use light::marks::{MarkKind, Point};
 use light::photo::{Photo, Samples};
@@ -77,6 +77,53 @@ fn a_fill_on_the_other_side_is_a_second_light() {
     assert!(off(&r, 45.0, 30.0) < 8.0 && off(&r, -55.0, 5.0) < 16.0);
     let level = |k: usize| r.lights[k].log_level.unwrap().0;
     assert!(((level(1) - level(0)) / std::f64::consts::LN_2 + 1.5).abs() < 0.5);
+}
+
+#[test]
+fn a_light_from_behind_is_told_and_none_is_invented() {
+    let lamp = (30.0, 28.0, 0.3, 0.0);
+    let heads = studio::stand_ins();
+    let behind = |r: &light::direction::face::FaceReading| {
+        r.lights.iter().filter(|l| l.direction.z < 0.0).map(|l| l.direction).collect::<Vec<_>>()
+    };
+    let (p, camera, points) = photo(&set(0.0, &[lamp]));
+    assert!(behind(&read(&p, camera, &points, heads, &[]).unwrap()).is_empty());
+    for side in [-1.0, 1.0] {
+        let (p, camera, points) = photo(&set(0.0, &[lamp, (side * 138.0, 28.0, 0.3, 0.0)]));
+        let r = read(&p, camera, &points, heads, &[]).unwrap();
+        let found = behind(&r);
+        assert_eq!(found.len(), 1, "side {side}: {:?}, refused {:?}", r.lights, r.refused);
+        assert!(found[0].x * side > 0.0, "side {side}: {found:?}");
+        // the key in front stays the key
+        let level = |l: &light::direction::Seen| l.log_level.unwrap().0;
+        let key = r.lights.iter().max_by(|a, b| level(a).total_cmp(&level(b))).unwrap();
+        assert!(key.direction.z > 0.5, "{key:?}");
+    }
+}
+
+#[test]
+fn three_lights_are_counted() {
+    let lights = [(45.0, 30.0, 0.3, 0.0), (-50.0, 5.0, 0.6, -1.3), (-140.0, 30.0, 0.3, 0.3)];
+    let (p, camera, points) = photo(&set(0.0, &lights));
+    let r = read(&p, camera, &points, studio::stand_ins(), &[]).unwrap();
+    assert_eq!(r.lights.len(), 3, "{:?}, refused {:?}", r.lights, r.refused);
+    assert!(off(&r, 45.0, 30.0) < 8.0 && off(&r, -50.0, 5.0) < 20.0 && off(&r, -140.0, 30.0) < 35.0);
+}
+
+#[test]
+fn a_spot_in_the_shadow_of_the_nose_has_the_nose_before_it() {
+    // Geometry: a nose of two centimetres and a light 30 degrees to the side and up reach the skin beside the mouth after one to
+    // six centimetres; the forehead has nothing before it, and a line beside the head no skin.
+    let (_, camera, points) = photo(&set(0.0, &[(-30.0, 30.0, 0.1, 0.0)]));
+    let heads = studio::stand_ins();
+    let key = AzEl { azimuth_deg: -30.0, elevation_deg: 30.0 }.vector();
+    let (base, right) = (points["nose_base"], points["mouth_image_right"]);
+    let spot = [0.55 * base[0] + 0.45 * right[0], 0.6 * base[1] + 0.4 * right[1]];
+    let line = |p: Point| ([p[0] - 4.0, p[1] + 3.0], [p[0] + 4.0, p[1] - 3.0]);
+    let g = gap(heads, &points, &camera, line(spot), &key).unwrap();
+    assert!((0.01..0.06).contains(&g.gap_m), "{g:?}");
+    assert!(g.across > 0.3 && g.across < 2.5 && g.log_sd >= 0.25, "{g:?}");
+    assert!(gap(heads, &points, &camera, line([5.0, 5.0]), &key).is_none());
 }
 
 #[test]

@@ -58,6 +58,9 @@ const INSIDE: f64 = 0.6;
 /// Relative offset beyond which the surface is seen too much edge on.
 const RIM: f64 = 0.985;
 
+/// Share of a bright line's height from which what lies beside it is no mere foot.
+const LIT_BESIDE: f64 = 0.2;
+
 /// Reads a cylinder marked by its axis and radius.
 ///
 /// # Errors
@@ -178,8 +181,7 @@ fn strip(
     azimuth: &impl Fn(f64) -> f64,
 ) -> Option<Strip> {
     let peak = profile[start..end].iter().copied().fold(0.0, f64::max);
-    // the plateau: what the upper half of the run shows
-    let cross = |share: f64, left: bool| {
+    let cross = |share: f64, left: bool, ground: f64| {
         let level = ground + share * (peak - ground);
         let inside = |i: usize| profile[i] >= level;
         let (mut i, stop) = if left { (start, 0) } else { (end - 1, profile.len() - 1) };
@@ -201,12 +203,26 @@ fn strip(
         let t = (level - profile[i]) / (profile[o] - profile[i]);
         if left { i as f64 - t } else { i as f64 + t }
     };
-    let (a, b) = (cross(0.5, true), cross(0.5, false));
+    let (a, b) = (cross(0.5, true, ground), cross(0.5, false, ground));
+    // a printed surface is lit about its bright line as well: what lies beside the line is its ground
+    let wide = (b - a).max(1.0);
+    let beside = |from: f64, to: f64| {
+        let clamp = |v: f64| v.clamp(0.0, profile.len() as f64 - 1.0) as usize;
+        let mut all = profile[clamp(from.min(to))..=clamp(from.max(to))].to_vec();
+        let own = median(&mut all);
+        if own > ground + LIT_BESIDE * (peak - ground) && own < 0.8 * peak { own } else { ground }
+    };
+    let grounds =
+        [(a, -1.0), (b, 1.0)].map(|(e, way)| beside(e + way * (0.6 * wide + 3.0), e + way * (1.2 * wide + 6.0)));
+    let (a, b) = (cross(0.5, true, grounds[0]), cross(0.5, false, grounds[1]));
     if b - a < 0.5 {
         return None;
     }
     let (from, to) = (azimuth(a), azimuth(b));
-    let soft = |left: bool| (azimuth(cross(0.9, left)) - azimuth(cross(0.1, left))).abs();
+    let soft = |left: bool| {
+        let ground = grounds[usize::from(!left)];
+        (azimuth(cross(0.9, left, ground)) - azimuth(cross(0.1, left, ground))).abs()
+    };
     let burnt = clipped[start..end].iter().any(|c| *c);
     // half a pixel across as an angle at the steeper edge
     let per_px = |i: f64| (azimuth(i + 0.5) - azimuth(i - 0.5)).abs() * ACROSS as f64 / (2.0 * RIM * radius);

@@ -1,11 +1,11 @@
 //! Balls, eyes, patches, shadows, cylinders, wedges and faces: from a mark to its reading.
 
-use super::{CRISP_EDGE_DEG, PROFILE_DEG, Reader, degrees, round, stops};
+use super::{COMPLETE_PX, CRISP_EDGE_DEG, PROFILE_DEG, Reader, SMALL_IRIS_SIZE, degrees, round, stops};
 use crate::direction::face;
 use crate::direction::{Seen, ball_matte, ball_mirror, cast, cylinder, eye, penumbra, spot, strongest};
 use crate::geometry::{AzEl, SeenSphere, clock_of};
 use crate::levels;
-use crate::marks::{PatchRole, ShadowOn};
+use crate::marks::{MarkKind, PatchRole, ShadowOn};
 use crate::readings::*;
 use crate::sentence::{self, capital};
 
@@ -193,8 +193,11 @@ impl Reader<'_> {
         if small {
             self.warn(id, "eye_small", "The iris is only a few pixels across: its catchlights weigh little.");
         }
+        // a catchlight of a pixel or two has no measured size
+        let rough = if limbus.rx.max(limbus.ry) < COMPLETE_PX { SMALL_IRIS_SIZE } else { 0.0 };
         for c in r.catchlights {
-            self.witness(id, c.seen, zero, c.otherwise, false);
+            let seen = Seen { log_size: c.seen.log_size.map(|(l, sd)| (l, sd.hypot(rough))), ..c.seen };
+            self.witness(id, seen, zero, c.otherwise, false);
         }
         MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
     }
@@ -272,18 +275,38 @@ impl Reader<'_> {
         MarkReading { lights: vec![sighting], ..Default::default() }
     }
 
+    /// An edge of a shadow. Without a gap, on a face, what the stand-ins have between it and the light in `key` serves.
     pub(super) fn penumbra(
         &mut self,
         id: &str,
-        a: [f64; 2],
-        b: [f64; 2],
+        (a, b): ([f64; 2], [f64; 2]),
         gap_m: Option<f64>,
         px_per_m: Option<f64>,
+        key: Option<&face::Hint>,
     ) -> MarkReading {
-        let r = match penumbra::read(self.photo, a, b, gap_m, px_per_m) {
+        let on_face = key.filter(|_| gap_m.is_none()).and_then(|key| {
+            let points = self.marks.marks.iter().find_map(|m| match &m.kind {
+                MarkKind::Face { points } if !m.off => Some(points),
+                _ => None,
+            })?;
+            face::gap((self.heads)(), points, &self.camera, (a, b), &key.direction)
+        });
+        let (gap, scale) = on_face.map_or((gap_m, px_per_m), |g| (Some(g.gap_m / g.across), Some(g.px_per_m)));
+        let mut r = match penumbra::read(self.photo, a, b, gap, scale) {
             Ok(r) => r,
             Err(problem) => return self.unread(id, "edge_unread", &problem),
         };
+        if let Some(g) = on_face {
+            r.angle = r.angle.map(|(a, sd)| (a, sd.hypot(g.log_sd)));
+            self.warn(
+                id,
+                "edge_on_face",
+                format!(
+                    "What casts this edge stands {:.1} cm off by the stand-in heads; noses differ, so the size is told to a third.",
+                    100.0 * g.gap_m
+                ),
+            );
+        }
         if r.angle.is_none() {
             self.warn(
                 id,
@@ -431,11 +454,17 @@ impl Reader<'_> {
         if r.clipped > 0.1 {
             self.warn(id, "clipped", format!("{:.0} % of the face is clipped and weighs little.", 100.0 * r.clipped));
         }
-        if r.maybe_second {
+        if let Some((d, probable)) = r.refused {
+            let at = AzEl::of(&d);
+            let from = sentence::direction_words(at.azimuth_deg, at.elevation_deg);
             self.warn(
                 id,
-                "maybe_second",
-                "A second light would explain this face a little better, but not by enough to believe in it: catchlights would tell.",
+                "maybe_another",
+                format!(
+                    "One more light, at {from}, is {:.0} % probable by this face: not enough to count it. Catchlights, a marked rim \
+                     or a second picture would tell.",
+                    100.0 * probable
+                ),
             );
         }
         let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));

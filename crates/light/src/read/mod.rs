@@ -74,15 +74,19 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
     let (photo, meter) = seen.as_ref().map_or((photo, meter), |(p, m)| (p, Some(m)));
     let mut reader = Reader::new(photo, marks, heads, curves);
     memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
-    // Matte balls come after what mirrors show, faces last: what the other marks saw helps to read them.
+    // Matte balls come after what mirrors show, faces after them: what the other marks saw helps to read them. A shadow's
+    // edge on a face comes last: the face knows how far the nose stands off.
+    let faces = marks.marks.iter().any(|m| !m.off && matches!(m.kind, MarkKind::Face { .. }));
     let rank = |m: &Mark| match m.kind {
+        MarkKind::Penumbra { gap_m: None, .. } if faces => 3,
         MarkKind::Face { .. } => 2,
         MarkKind::Ball { finish: Finish::Matte, .. } => 1,
         _ => 0,
     };
     let on = |r: u8| marks.marks.iter().filter(move |m| !m.off && rank(m) == r);
-    for mark in on(0).chain(on(1)).chain(on(2)) {
+    for mark in on(0).chain(on(1)).chain(on(2)).chain(on(3)) {
         let hints = match rank(mark) {
+            3 => reader.hints().into_iter().take(1).collect(),
             2 => reader.hints(),
             1 => reader.shown(),
             _ => Vec::new(),
@@ -173,6 +177,8 @@ const MIRRORING_PX: f64 = 8.0;
 const LENS_SIDE: f64 = 0.15;
 /// Radius of an iris in pixels from which it shows lights two stops under the key.
 const COMPLETE_PX: f64 = 14.0;
+/// Spread of the natural log of a size that a smaller iris mirrors.
+const SMALL_IRIS_SIZE: f64 = 0.45;
 /// Turn of a head from which half of the face is hidden.
 const PROFILE_DEG: f64 = 50.0;
 /// Turn of a head under which it has no broad and short side.
@@ -272,7 +278,9 @@ impl<'a> Reader<'a> {
             MarkKind::Cast { base, top, tip, height_m, on } => {
                 self.cast(id, cast::CastPoints { base: *base, top: *top, tip: *tip }, *height_m, *on)
             }
-            MarkKind::Penumbra { a, b, gap_m, px_per_m } => self.penumbra(id, *a, *b, *gap_m, *px_per_m),
+            MarkKind::Penumbra { a, b, gap_m, px_per_m } => {
+                self.penumbra(id, (*a, *b), *gap_m, *px_per_m, hints.first())
+            }
             MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
             MarkKind::Face { points } => self.face(id, points, start.face.as_deref(), hints),
             MarkKind::Wedge { .. } => self.wedge(id),

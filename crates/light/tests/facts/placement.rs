@@ -68,3 +68,36 @@ fn iso_speeds_are_named_as_cameras_name_them() {
     // ISO 12232 preferred numbers in thirds; 125 to 160 is a third of a stop (common practice).
     assert_eq!([126.0, 158.7, 800.0, 1008.0, 50.0].map(nominal_iso), [125, 160, 800, 1000, 50]);
 }
+
+#[test]
+fn a_brief_says_where_marked_parts_should_lie() {
+    // Common practice: a dramatic portrait may keep its lit skin two stops under grey, a gentle one may not; a grey card lies
+    // at grey whatever the brief.
+    let photo = paint(100, 40, |x, _| if x < 50.0 { MIDDLE_GREY / 3.0 } else { MIDDLE_GREY });
+    let m = marks(&[("lit", 10.0, 0.0), ("grey18", 60.0, 0.0)]);
+    let e = read(&photo, &m, None, &|| &[]).exposure;
+    let off = |brief: &str| {
+        let mut own = e.clone();
+        light::placement::by_brief(&mut own, brief, m.exposure.as_ref());
+        let of = |id: &str| own.placements.iter().find(|p| p.mark == id).unwrap().off_stops;
+        (of("p0"), of("p1"), own.correction.map(|c| c.agreed))
+    };
+    let (gentle, dramatic, unknown) = (off("gentle"), off("dramatic"), off("no such brief"));
+    assert!(gentle.0 < -0.9 && dramatic.0 == 0.0, "{gentle:?} {dramatic:?}");
+    assert!(gentle.1 == 0.0 && dramatic.1 == 0.0);
+    // brighter skin would put the grey card too high: they pull both ways, and a dramatic brief asks for nothing
+    assert_eq!((gentle.2, dramatic.2), (Some(false), None));
+    assert_eq!(unknown.0, e.placements[0].off_stops);
+}
+
+#[test]
+fn a_shadow_side_is_placed_too() {
+    let photo = paint(100, 40, |_, _| MIDDLE_GREY / 32.0);
+    let m = marks(&[("shadow", 10.0, 0.0)]);
+    let mut e = read(&photo, &m, None, &|| &[]).exposure;
+    // five stops under grey: too dark for anything but a dramatic brief with its own eyes
+    assert!((e.placements[0].stops_from_grey + 5.0).abs() < 0.1);
+    light::placement::by_brief(&mut e, "gentle", None);
+    assert!((e.placements[0].off_stops + 2.4).abs() < 0.1, "{:?}", e.placements);
+    assert!(e.placements[0].says.contains("gentle"));
+}

@@ -5,7 +5,7 @@
 //! reference. Each single change (exposure, a level, the room, a light moved, a light's size) is fitted to the measured
 //! ratio by itself; the one that leaves least is named, and what it leaves is fitted again.
 
-use super::fit::{ALIKE, Face, Lobe, NOISE, loss};
+use super::fit::{ALIKE, Face, Lobe, NOISE, Skin, loss};
 use super::plates::{SAMPLES, mean_rgb};
 use super::{FaceProblem, StandIn, lay};
 use crate::geometry::{AzEl, Camera, Vec3, angle_between, tangent_frame};
@@ -149,7 +149,7 @@ impl Pair<'_> {
         let plates = self.face.plates(l);
         let mut out = vec![0.0; self.before.len()];
         for (e, p) in self.level[k].iter().zip(plates.iter()).filter(|(e, _)| **e > 0.0) {
-            out.iter_mut().zip(p).for_each(|(o, v)| *o += e * v);
+            out.iter_mut().zip(p.with(Skin::default().gloss)).for_each(|(o, v)| *o += e * v);
         }
         out
     }

@@ -8,7 +8,9 @@
 //! Levenberg-Marquardt outside (variable projection, Golub & Pereyra 1973), Cauchy loss. Starts come from the whole bank by non-negative least squares, its peaks
 //! ranked by what they contribute to the picture.
 
-use super::plates::{FEATURES, Layer, Samples};
+use super::crown::Glow;
+use super::plates::{FEATURES, Layer, Plate, Samples};
+use super::stand_in::StandIn;
 use crate::geometry::{Vec3, angle_between, fibonacci_sphere, tangent_frame};
 use crate::solve::{levenberg_marquardt, nnls};
 use nalgebra::{DMatrix, DVector};
@@ -23,6 +25,11 @@ const SURFACE_SD: [f64; FEATURES] = [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12];
 /// Prior of the natural log of the half angle.
 const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
 const HALF: (f64, f64) = (0.02, 0.85);
+/// How much skin shines over its matte reflectance: one over its reflectance, a third for most; dry skin does not.
+const GLOSS_PRIOR: (f64, f64) = (1.8, 1.5);
+const GLOSS_MOST: f64 = 6.0;
+/// Share of a head in the blend under which it is left out.
+const LITTLE: f64 = 0.03;
 /// Neighbouring samples err alike: so many count as one.
 pub(super) const ALIKE: f64 = 8.0;
 /// Plates of lights tried last that are kept: fits side by side vary one light at a time.
@@ -30,6 +37,21 @@ const KEPT: usize = 40;
 /// Coarse directions the search starts from, and the half angle of their lobes.
 const COARSE: usize = 300;
 const COARSE_HALF: f64 = 0.12;
+
+/// The surface of a face.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Skin {
+    /// Weights of the features of its colour.
+    pub colour: [f64; FEATURES],
+    /// How much it shines over its matte reflectance.
+    pub gloss: f64,
+}
+
+impl Default for Skin {
+    fn default() -> Self {
+        Skin { colour: [0.0; FEATURES], gloss: GLOSS_PRIOR.0 }
+    }
+}
 
 /// A disc of light.
 #[derive(Debug, Clone, Copy)]
@@ -70,13 +92,11 @@ pub(super) struct Lit {
     /// how much of each stand-in
     pub blend: Vec<f64>,
     pub cost: f64,
-    /// share of the cost saved against fewer lights
-    pub saves: f64,
     /// standard deviations per lobe: two of direction in radians, one of the log half angle
     pub spread: Vec<[f64; 3]>,
     /// light on each sample and surface together, in units of the samples
     pub model: Vec<f64>,
-    pub surface: [f64; FEATURES],
+    pub skin: Skin,
 }
 
 /// Levels, surface and residuals for given plates.
@@ -90,7 +110,7 @@ struct Inner {
 }
 
 /// Plates of all stand-ins for one light.
-type Plates = Arc<Vec<Vec<f64>>>;
+type Plates = Arc<Vec<Plate>>;
 
 /// One picture under all stand-ins.
 pub(super) struct Face<'a> {
@@ -99,6 +119,8 @@ pub(super) struct Face<'a> {
     /// from all around, and from below
     ambient: [Vec<f64>; 2],
     pub hints: &'a [Hint],
+    /// what the crown says of lights from behind
+    pub glows: Vec<Glow>,
     kept: Mutex<Vec<([u64; 4], Plates)>>,
 }
 
@@ -110,7 +132,20 @@ impl<'a> Face<'a> {
     pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples, hints: &'a [Hint]) -> Self {
         let each: Vec<_> = layers.iter().map(Layer::ambient).collect();
         let ambient = [0, 1].map(|k| mean_of(&each.iter().map(|a| a[k].clone()).collect::<Vec<_>>()));
-        Face { layers, samples, ambient, hints, kept: Mutex::default() }
+        Face { layers, samples, ambient, hints, glows: Vec::new(), kept: Mutex::default() }
+    }
+
+    /// Leaves out the heads that add little, and says which are kept, the most first.
+    pub(super) fn keep(&mut self, blend: &[f64], most: usize) -> Vec<&'a StandIn> {
+        let total: f64 = blend.iter().sum::<f64>().max(1e-12);
+        let mut order: Vec<usize> = (0..blend.len()).collect();
+        order.sort_by(|a, b| blend[*b].total_cmp(&blend[*a]));
+        let many = order.iter().filter(|h| blend[**h] > LITTLE * total).count();
+        order.truncate(many.clamp(1, most));
+        let mut layers: Vec<Option<Layer>> = std::mem::take(&mut self.layers).into_iter().map(Some).collect();
+        self.layers = order.iter().filter_map(|h| layers[*h].take()).collect();
+        self.kept = Mutex::default();
+        self.layers.iter().map(|l| l.head).collect()
     }
 
     /// Mean cost of the landmarks over the stand-ins.
@@ -197,9 +232,7 @@ impl<'a> Face<'a> {
     pub(super) fn levels_for(&self, lobes: &[Lobe], log_level: &[f64], room: Option<f64>) -> (Vec<Vec<f64>>, Vec<f64>) {
         let plates: Vec<Plates> = lobes.iter().map(|l| self.plates(l)).collect();
         let heads = self.layers.len();
-        let mut columns: Vec<&[f64]> = plates.iter().flat_map(|p| p.iter().map(|c| &c[..])).collect();
-        columns.extend(self.ambient.iter().map(|a| &a[..]));
-        let inner = self.inner(&columns, &[0.0; FEATURES], 4);
+        let inner = self.solve(&plates, &Skin::default(), 4);
         let (each, around) = inner.level.split_at(inner.level.len() - 2);
         let mut level: Vec<Vec<f64>> = each.chunks(heads).map(<[f64]>::to_vec).collect();
         let first: f64 = level[0].iter().sum::<f64>().max(1e-6);
@@ -222,6 +255,14 @@ impl<'a> Face<'a> {
         let n = self.samples.len();
         let room = (0..n).map(|i| around[0] * self.ambient[0][i] + around[1] * self.ambient[1][i]).collect();
         (level, room)
+    }
+
+    /// Solves levels and surface for the plates of some lights.
+    fn solve(&self, plates: &[Plates], skin: &Skin, rounds: usize) -> Inner {
+        let own: Vec<Vec<f64>> = plates.iter().flat_map(|p| p.iter().map(|c| c.with(skin.gloss))).collect();
+        let mut columns: Vec<&[f64]> = own.iter().map(|c| &c[..]).collect();
+        columns.extend(self.ambient.iter().map(|a| &a[..]));
+        self.inner(&columns, &skin.colour, rounds)
     }
 
     fn factor(&self, surface: &[f64; FEATURES]) -> Vec<f64> {
@@ -251,18 +292,21 @@ impl<'a> Face<'a> {
     }
 
     /// Peaks of the whole bank, the one that adds most to the picture first, and the surface found.
-    pub(super) fn peaks(&self) -> (Vec<(Vec3, f64)>, [f64; FEATURES]) {
+    pub(super) fn peaks(&self) -> (Vec<(Vec3, f64)>, Skin) {
+        let skin = Skin::default();
         let all = fibonacci_sphere(COARSE);
         let mut columns: Vec<(Vec3, Vec<f64>)> = all
             .into_iter()
-            .map(|d| (d, mean_of(&self.layers.iter().map(|h| h.plate(&d, COARSE_HALF)).collect::<Vec<_>>())))
+            .map(|d| {
+                (d, mean_of(&self.layers.iter().map(|h| h.plate(&d, COARSE_HALF).with(skin.gloss)).collect::<Vec<_>>()))
+            })
             .collect();
         let mean = |c: &[f64]| c.iter().sum::<f64>() / c.len() as f64;
         let most = columns.iter().map(|c| mean(&c.1)).fold(0.0, f64::max);
         columns.retain(|c| mean(&c.1) > 0.06 * most);
         let mut refs: Vec<&[f64]> = columns.iter().map(|c| &c.1[..]).collect();
         refs.extend(self.ambient.iter().map(|a| &a[..]));
-        let found = self.inner(&refs, &[0.0; FEATURES], 4);
+        let found = self.inner(&refs, &skin.colour, 4);
         let shares: Vec<(Vec3, f64)> =
             columns.iter().zip(&found.level).map(|((d, c), e)| (*d, e * mean(c))).filter(|p| p.1 > 0.0).collect();
         // Mean shift on the sphere with a bandwidth of 15 degrees.
@@ -284,25 +328,28 @@ impl<'a> Face<'a> {
             }
         }
         peaks.sort_by(|a, b| b.1.total_cmp(&a.1));
-        (peaks, found.surface)
+        (peaks, Skin { colour: found.surface, ..skin })
     }
 
-    /// Refines several starts side by side: a few steps each, then the best two to the end.
-    pub(super) fn best_of(&self, starts: Vec<Vec<Lobe>>, surface: &[f64; FEATURES]) -> Option<Lit> {
-        let refine = |starts: Vec<Vec<Lobe>>, steps: usize| -> Vec<Lit> {
-            std::thread::scope(|scope| {
-                let work: Vec<_> = starts.iter().map(|s| scope.spawn(move || self.refine(s, surface, steps))).collect();
-                work.into_iter().filter_map(|w| w.join().ok()).collect()
-            })
-        };
-        let mut first = refine(starts, 4);
+    /// Refines several starts side by side.
+    pub(super) fn refine_all(&self, starts: Vec<Vec<Lobe>>, skin: &Skin, steps: usize) -> Vec<Lit> {
+        std::thread::scope(|scope| {
+            let work: Vec<_> = starts.iter().map(|s| scope.spawn(move || self.refine(s, skin, steps))).collect();
+            work.into_iter().filter_map(|w| w.join().ok()).collect()
+        })
+    }
+
+    /// The best of several starts: a few steps each, then the best two to the end.
+    pub(super) fn best_of(&self, starts: Vec<Vec<Lobe>>, skin: &Skin) -> Option<Lit> {
+        let mut first = self.refine_all(starts, skin, 4);
         first.sort_by(|a, b| a.cost.total_cmp(&b.cost));
         first.truncate(2);
-        refine(first.into_iter().map(|l| l.lobes).collect(), 10).into_iter().min_by(|a, b| a.cost.total_cmp(&b.cost))
+        let best = first.into_iter().map(|l| l.lobes).collect();
+        self.refine_all(best, skin, 10).into_iter().min_by(|a, b| a.cost.total_cmp(&b.cost))
     }
 
     /// Refines lights from a start.
-    pub(super) fn refine(&self, start: &[Lobe], surface: &[f64; FEATURES], iterations: usize) -> Lit {
+    pub(super) fn refine(&self, start: &[Lobe], skin: &Skin, iterations: usize) -> Lit {
         let frames: Vec<(Vec3, Vec3, Vec3)> = start
             .iter()
             .map(|l| {
@@ -320,20 +367,21 @@ impl<'a> Face<'a> {
                 })
                 .collect()
         };
-        let solve = |l: &[Lobe], rounds: usize| {
+        let last = 3 * start.len();
+        let solve = |x: &DVector<f64>, l: &[Lobe], rounds: usize| {
             let plates: Vec<Plates> = l.iter().map(|l| self.plates(l)).collect();
-            let mut columns: Vec<&[f64]> = plates.iter().flat_map(|p| p.iter().map(|c| &c[..])).collect();
-            columns.extend(self.ambient.iter().map(|a| &a[..]));
-            self.inner(&columns, surface, rounds)
+            self.solve(&plates, &Skin { gloss: x[last], ..*skin }, rounds)
         };
         let residuals = |x: &DVector<f64>| {
             let l = lobes(x);
-            let inner = solve(&l, 3);
+            let inner = solve(x, &l, 3);
             let mut out: Vec<f64> = inner.residual.iter().map(|r| loss(*r).sqrt().copysign(*r)).collect();
             out.extend(inner.surface.iter().zip(SURFACE_SD).map(|(b, sd)| b / sd));
+            out.push((x[last] - GLOSS_PRIOR.0) / GLOSS_PRIOR.1);
             for (k, l) in l.iter().enumerate() {
                 out.push((l.half.ln() - HALF_PRIOR.0) / HALF_PRIOR.1);
                 out.push(implausible(&l.direction));
+                out.push(self.glows.iter().map(|g| g.pull(&l.direction)).fold(0.0, f64::max) * ALIKE.sqrt());
                 let near = self.hints.iter().map(|h| h.distance(&l.direction)).fold(f64::MAX, f64::min);
                 // a small iris mirrors the key, and loses what is two stops weaker
                 let bound = k == 0 || self.hints.iter().any(|h| h.complete);
@@ -348,16 +396,19 @@ impl<'a> Face<'a> {
             }
             DVector::from_vec(out)
         };
-        let x0 = DVector::from_iterator(3 * start.len(), start.iter().flat_map(|l| [0.0, 0.0, l.half.ln()]));
-        let steps: Vec<f64> = (0..3 * start.len()).map(|k| if k % 3 == 2 { 0.08 } else { 0.02 }).collect();
+        let own = start.iter().flat_map(|l| [0.0, 0.0, l.half.ln()]).chain([skin.gloss]);
+        let x0 = DVector::from_iterator(last + 1, own);
+        let mut steps: Vec<f64> = (0..last).map(|k| if k % 3 == 2 { 0.08 } else { 0.02 }).collect();
+        steps.push(0.3);
         let clamp = |x: &mut DVector<f64>| {
-            for k in 0..x.len() {
+            x[last] = x[last].clamp(0.0, GLOSS_MOST);
+            for k in 0..last {
                 x[k] = if k % 3 == 2 { x[k].clamp(HALF.0.ln(), HALF.1.ln()) } else { x[k].clamp(-1.2, 1.2) };
             }
         };
         let best = levenberg_marquardt(x0, &steps, iterations, residuals, clamp);
         let l = lobes(&best.x);
-        let inner = solve(&l, 4);
+        let inner = solve(&best.x, &l, 4);
         let normal = best.jacobian.tr_mul(&best.jacobian) / ALIKE;
         let cov = (normal + DMatrix::identity(best.x.len(), best.x.len()) * 1e-6).try_inverse();
         let scale = (inner.cost / self.samples.len() as f64).max(0.3);
@@ -368,6 +419,7 @@ impl<'a> Face<'a> {
         let heads = self.layers.len();
         let level: Vec<f64> = each.chunks(heads).map(|e| e.iter().sum()).collect();
         let n = self.samples.len() as f64;
+        let gloss = best.x[last];
         let share = l
             .iter()
             .zip(each.chunks(heads))
@@ -375,14 +427,13 @@ impl<'a> Face<'a> {
                 let plates = self.plates(l);
                 e.iter()
                     .zip(plates.iter())
-                    .map(|(e, p)| e * p.iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n)
+                    .map(|(e, p)| e * p.with(gloss).iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n)
                     .sum()
             })
             .collect();
         let blend = (0..heads).map(|h| each.chunks(heads).map(|e| e[h]).sum()).collect();
         Lit {
             cost: best.cost,
-            saves: 0.0,
             level: level.iter().map(|e| e * self.samples.unit).collect(),
             ambient: ambient[0] * self.samples.unit,
             lobes: l,
@@ -390,7 +441,7 @@ impl<'a> Face<'a> {
             blend,
             spread,
             model: inner.model,
-            surface: inner.surface,
+            skin: Skin { colour: inner.surface, gloss },
         }
     }
 }
@@ -407,6 +458,6 @@ fn mean_of(columns: &[Vec<f64>]) -> Vec<f64> {
 fn implausible(d: &Vec3) -> f64 {
     let below = (-d.y - 0.6).max(0.0) / 0.05;
     let behind = (-d.z - 0.85).max(0.0) / 0.05;
-    let low_behind = if d.z < 0.0 { (0.05 - d.y).max(0.0) * (-d.z).min(0.3) / 0.03 } else { 0.0 };
+    let low_behind = if d.z < 0.0 { (0.05 - d.y).max(0.0) * (-d.z).min(0.3) / 0.015 } else { 0.0 };
     below.hypot(behind).hypot(low_behind)
 }

@@ -5,27 +5,37 @@
 //! | `stand_in.rs` | heads to read with, brought by the caller |
 //! | `pose.rs` | turn, stretch and place of a head from landmarks |
 //! | `plates.rs` | samples of skin, and what each light would do to them |
-//! | `fit.rs` | lights and surface colour solved together |
+//! | `fit.rs` | lights and surface solved together |
+//! | `lights.rs` | how many lights there are |
+//! | `crown.rs` | what the crown says of lights from behind |
+//! | `gap.rs` | how far what casts a shadow on a face stands off it |
+//! | `shadow.rs` | the light's size from the edges of the nose's shadow |
 //! | `change.rs` | what changed between two pictures of one face |
 //!
 //! No stand-in is the face in the picture: all are laid over it and blended.
 
 mod change;
+mod crown;
 mod fit;
+mod gap;
+mod lights;
 mod plates;
 mod pose;
+mod shadow;
 mod stand_in;
 
 pub use change::{Change, FaceChange, Given, Told, change};
 pub use fit::Hint;
+pub use gap::{Gap, gap};
 pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 
 use super::Seen;
-use crate::geometry::{AzEl, Camera, Vec3, angle_between};
+use crate::geometry::Camera;
 use crate::marks::Point;
 use crate::photo::Photo;
 use fit::{ALIKE, Face, Lit, Lobe};
+pub use lights::Refused;
 use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
 
@@ -50,8 +60,10 @@ pub struct FaceReading {
     pub heads: Vec<(&'static str, f64)>,
     /// Pixels with the light there, and stops by which it exceeds the model's.
     pub map: Vec<([f64; 2], f64)>,
-    /// A second light would explain a little more, but not enough to believe in it.
-    pub maybe_second: bool,
+    /// Edges of shadows on the face that told the key's size; 0 if it was told by shading alone.
+    pub edges: usize,
+    /// The most probable light that was not believed, if it is worth a word: direction and probability.
+    pub refused: Option<Refused>,
 }
 
 /// Why a face could not be read.
@@ -77,24 +89,14 @@ const FOLLOWING: f64 = 220.0;
 const FOLLOWED: usize = 3;
 /// How far a light then goes from where it was, radians.
 const FOLLOWED_RAD: f64 = 0.12;
-/// Share of the cost a second light must save.
-const SECOND_SAVES: f64 = 0.10;
-/// The same if a catchlight speaks for it, and if there are catchlights and none does.
-const SECOND_HINTED: f64 = 0.02;
-const SECOND_AGAINST: f64 = 0.12;
-/// The same for a light from behind: it grazes a face, and a nose a little too long looks like one.
-const SECOND_REAR: f64 = 0.20;
+/// Heads kept after the key is found.
+const HEADS_KEPT: usize = 4;
 /// Least spread of a turn: it is told to about half the step it is tried in, degrees.
 const TURN_SD_DEG: f64 = 3.5;
-/// Share that makes one worth a word.
-const SECOND_MAYBE: f64 = 0.04;
-/// A second light stands apart by this angle, radians, and is not weaker than this, natural log.
-const SECOND_APART: f64 = 0.42;
-const SECOND_FAINTEST: f64 = -2.4;
-/// Share of the cost a light from behind must save to be the key.
-const REAR_KEY_SAVES: f64 = 0.35;
-/// Least part of what the key adds to the picture.
-const SECOND_ADDS: f64 = 0.02;
+/// How much stronger than a fill a light from behind must be to be the key, and how near to the lens (cosine) a fill
+/// stands: a rim of a stop over the key is rare (common practice).
+const REAR_KEY_OVER: f64 = 2.1;
+const NEAR_LENS: f64 = 0.5;
 
 /// Reads the lights of a face. `hints` are directions that other evidence (catchlights) speaks for: they
 /// are tried, and leaned on unless the face speaks clearly against them.
@@ -113,10 +115,13 @@ pub fn read(
     }
     let all: Vec<&StandIn> = heads.iter().collect();
     let mut face = lay(photo, camera, points, &all, hints, 0.0, SAMPLES)?;
-    let (peaks, surface) = face.peaks();
+    let (peaks, skin) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
     let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
-    let mut one = face.best_of(starts, &surface).ok_or(FaceProblem::Hidden)?;
+    let mut one = face.best_of(starts, &skin).ok_or(FaceProblem::Hidden)?;
+    // only heads that the face resembles are kept
+    let all = face.keep(&one.blend, HEADS_KEPT);
+    one = face.refine(&one.lobes, &one.skin, 3);
     // The nose's length and the head's turn are hard to tell apart by landmarks: the light decides.
     let merit = |face: &Face, lit: &Lit| lit.cost / ALIKE + face.landmark_cost() * LANDMARKS_WEIGH;
     let mut best = merit(&face, &one);
@@ -127,7 +132,7 @@ pub fn read(
             .map(|lean| {
                 scope.spawn(move || {
                     let other = lay(photo, camera, points, all, hints, *lean, SAMPLES).ok()?;
-                    let lit = other.refine(&one.lobes, &one.surface, 8);
+                    let lit = other.refine(&one.lobes, &one.skin, 8);
                     Some((other, lit))
                 })
             })
@@ -141,23 +146,11 @@ pub fn read(
             (face, one, best) = (other, lit, m);
         }
     }
-    let two = second(&face, &one, &peaks);
-    let saves = two.as_ref().map_or(0.0, |t| 1.0 - t.cost / one.cost);
-    // What the eyes show too needs less of the face's word; what they should show and do not, more.
-    let needed = two.as_ref().map_or(1.0, |t| {
-        let new = second_of(&one, t);
-        if hints.iter().any(|h| h.distance(&new) < 2.5) {
-            SECOND_HINTED
-        } else if hints.iter().any(|h| h.complete) && new.z > 0.3 {
-            SECOND_AGAINST
-        } else if new.z < 0.0 {
-            SECOND_REAR
-        } else {
-            SECOND_SAVES
-        }
-    });
-    let lit = two.filter(|_| saves > needed).map_or(one, |t| Lit { saves, ..t });
-    Ok(describe(&face, &lit, saves > SECOND_MAYBE && saves <= needed))
+    face.glows = crown::glows(photo, &face.layers[0].pose, &one);
+    let (lit, refused) = lights::count(&face, one, &peaks);
+    let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
+    let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
+    Ok(describe(&face, &lit, refused, edges))
 }
 
 /// Reads a face again whose landmarks moved a little, while one is dragged: the lights it had are followed, with the
@@ -184,7 +177,7 @@ pub fn follow(
         lobes.iter().map(|l| Hint { direction: l.direction, sd: FOLLOWED_RAD, size: None, complete: true }).collect();
     let face = lay(photo, camera, points, &[head], &held, 0.0, FOLLOWING)?;
     let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
-    let mut now = describe(&face, &lit, before.maybe_second);
+    let mut now = describe(&face, &lit, before.refused, None);
     if let Some(was) = before.lights.first().map(|l| l.direction) {
         now.lights.sort_by(|a, b| b.direction.dot(&was).total_cmp(&a.direction.dot(&was)));
         if let Some((key, others)) = now.lights.split_first_mut() {
@@ -220,66 +213,36 @@ fn hinted(h: &Hint) -> Lobe {
     Lobe { direction: h.direction, half: h.size.map_or(0.15, |s| (0.5 * s).clamp(0.03, 0.8)) }
 }
 
-/// The light of a pair that is not the key.
-fn second_of(one: &Lit, two: &Lit) -> Vec3 {
-    let key = one.lobes[0].direction;
-    let far = |l: &&Lobe| angle_between(&l.direction, &key);
-    two.lobes.iter().max_by(|a, b| far(a).total_cmp(&far(b))).map_or(key, |l| l.direction)
-}
-
-/// The best pair of lights that could be one.
-fn second(face: &Face, one: &Lit, peaks: &[(Vec3, f64)]) -> Option<Lit> {
-    let key = one.lobes[0];
-    let d = key.direction;
-    let side = if d.x >= 0.0 { -1.0 } else { 1.0 };
-    let at = |az: f64, el: f64| AzEl { azimuth_deg: az, elevation_deg: el }.vector();
-    let mut starts: Vec<Vec3> = face.hints.iter().map(|h| h.direction).collect();
-    starts.extend(peaks.iter().take(4).map(|p| p.0));
-    starts.extend([
-        Vec3::new(-d.x, d.y, d.z),
-        at(0.0, -35.0),
-        at(side * 135.0, 30.0),
-        at(-side * 135.0, 30.0),
-        at(side * 50.0, 5.0),
-    ]);
-    let mut tried: Vec<Vec3> = Vec::new();
-    for s in starts {
-        if angle_between(&s, &d) >= 0.35 && !tried.iter().any(|t| angle_between(t, &s) < 0.3) {
-            tried.push(s);
-        }
-    }
-    let pairs = tried.into_iter().map(|s| vec![key, Lobe { direction: s, half: 0.2 }]).collect();
-    let best = face.best_of(pairs, &one.surface);
-    best.filter(|lit| {
-        let apart = angle_between(&lit.lobes[0].direction, &lit.lobes[1].direction);
-        let (a, b) = (lit.level[0], lit.level[1]);
-        let (more, less) = (lit.share[0].max(lit.share[1]), lit.share[0].min(lit.share[1]));
-        apart > SECOND_APART && (a.min(b) / a.max(b).max(1e-12)).ln() > SECOND_FAINTEST && less > SECOND_ADDS * more
-    })
-}
-
-fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
+fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64, f64, usize)>) -> FaceReading {
     let mut order: Vec<usize> = (0..lit.lobes.len()).collect();
     order.sort_by(|a, b| lit.share[*b].total_cmp(&lit.share[*a]));
     let floor = if lit.lobes.len() > 1 { 0.12f64 } else { 0.09 };
-    let most = lit.level[order[0]];
-    let sure = lit.saves > REAR_KEY_SAVES;
+    let in_front = |k: &&usize| lit.lobes[**k].direction.z >= 0.0;
+    let most = lit.level[*order.iter().find(in_front).unwrap_or(&order[0])];
+    // a light from behind is the key only if it is much stronger than what is in front, and that is a fill
+    let behind = |k: usize| lit.lobes[k].direction.z < 0.0;
+    let filled = lit.lobes.iter().all(|l| l.direction.z < 0.0 || l.direction.z > NEAR_LENS);
+    let leads = |k: usize| !behind(k) || (filled && lit.level[k] > REAR_KEY_OVER * most);
     let lights: Vec<Seen> = order
         .iter()
         .map(|&k| {
             let l = lit.lobes[k];
             let own = lit.spread[k];
             // A light from behind grazes the face: its level is hardly bound, and the key is the key.
-            let (level, level_sd) = if lit.level[k] > most && !sure {
-                (0.9 * most, 0.9f64)
+            let (level, level_sd) = if lit.level[k] > most && !leads(k) {
+                (0.95 * most, (lit.level[k] / most).ln().max(0.6))
             } else {
-                (lit.level[k], if l.direction.z < 0.0 { 0.6 } else { 0.4 })
+                (lit.level[k], if l.direction.z < 0.0 { 0.6f64 } else { 0.4 })
             };
-            let frontal = if l.direction.z > 0.963 { 0.8f64 } else { 0.45 };
+            let frontal = if l.direction.z > 0.963 { 0.8f64 } else { 0.5 };
+            let size = ((2.0 * l.half).ln(), own[2].min(1.0).hypot(frontal));
+            // the edges of the key's shadows tell it better than the shading
+            let told = edges.filter(|_| k == order[0]).map(|e| (e.0, e.1));
+            let size = super::fusion::inverse_variance([size].into_iter().chain(told));
             Seen {
                 direction: l.direction,
                 direction_sd: (own[0].powi(2) + own[1].powi(2)).min(0.3).sqrt().hypot(floor),
-                log_size: Some(((2.0 * l.half).ln(), own[2].min(1.0).hypot(frontal))),
+                log_size: size,
                 log_level: Some((level.max(1e-9).ln(), level_sd)),
                 rgb: None,
             }
@@ -312,6 +275,7 @@ fn describe(face: &Face, lit: &Lit, maybe_second: bool) -> FaceReading {
             .zip(s.value.iter().zip(&lit.model))
             .map(|(at, (v, m))| (*at, (v.max(1e-4) / m.max(1e-4)).log2()))
             .collect(),
-        maybe_second,
+        edges: edges.map_or(0, |e| e.2),
+        refused,
     }
 }

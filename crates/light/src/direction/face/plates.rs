@@ -22,6 +22,13 @@ pub(super) const SAMPLES: f64 = 900.0;
 /// Normals nearer to the outline than this are not sampled.
 const GRAZING: f64 = 0.22;
 
+/// Skin shines: reflectance facing it (index 1.4) and roughness (Weyrich et al. 2006 measured 0.2 to 0.4; from
+/// memory), by the microfacet model (Trowbridge & Reitz 1975, Schlick 1994).
+const FACING_SHINE: f64 = 0.028;
+const ROUGH: f64 = 0.32;
+/// Steps of one in the table of shine.
+const SHINE_UNIT: f64 = 100.0;
+
 /// Natural log of a tint's distance from the middle of the face over which it is no skin.
 const TINT: f64 = 0.12;
 
@@ -40,6 +47,25 @@ pub(super) struct Layer<'a> {
     whole: f64,
     /// for each of these the light on each point seen, 255 for facing it
     table: Vec<u8>,
+    /// and what a white surface of no reflectance but its shine would send back, [`SHINE_UNIT`] for as
+    /// much as a white matte one
+    shine: Vec<u8>,
+}
+
+/// Light a disc throws on each sample.
+#[derive(Debug, Clone)]
+pub(super) struct Plate {
+    /// Irradiance relative to that on an open surface facing it at the reference point.
+    pub matte: Vec<f64>,
+    /// What shines back, in the unit of a white matte surface.
+    pub shine: Vec<f64>,
+}
+
+impl Plate {
+    /// Both, for a surface that shines by `gloss` over its matte reflectance.
+    pub(super) fn with(&self, gloss: f64) -> Vec<f64> {
+        self.matte.iter().zip(&self.shine).map(|(m, s)| m + gloss * s).collect()
+    }
 }
 
 impl<'a> Layer<'a> {
@@ -70,20 +96,40 @@ impl<'a> Layer<'a> {
             direction: Vec::new(),
             share: Vec::new(),
             table: Vec::new(),
+            shine: Vec::new(),
         };
         // bits and normals of the points seen, side by side
         let open: Vec<[u64; WORDS]> = layer.seen.iter().map(|s| head.open[s.0]).collect();
         let normal: Vec<[f32; 3]> = layer.seen.iter().map(|s| [s.2.x, s.2.y, s.2.z].map(|v| v as f32)).collect();
+        let k = 0.5 * ROUGH;
+        let masked = |c: f64| 1.0 / (c * (1.0 - k) + k);
+        let own: Vec<f32> =
+            layer.seen.iter().map(|s| (SHINE_UNIT * std::f64::consts::PI * 0.25 * masked(s.2.z)) as f32).collect();
+        // by the cosine between normal and half vector, and by the cosine of the light
+        let spread: [f32; 256] = std::array::from_fn(|i| {
+            let (c, a) = (i as f64 / 255.0, ROUGH * ROUGH);
+            (a / (std::f64::consts::PI * (c * c * (a - 1.0) + 1.0).powi(2))) as f32
+        });
+        let reached: [f32; 256] = std::array::from_fn(|i| {
+            let c = i as f64 / 255.0;
+            (c * masked(c)) as f32
+        });
         for (j, (d, share)) in direction.into_iter().zip(share).enumerate() {
             let [x, y, z] = [d.x, d.y, d.z].map(|v| 255.0 * v as f32);
-            let row = open.iter().zip(&normal).map(|(bits, n)| {
-                let lit = (bits[j / 64] >> (j % 64) & 1) as f32;
-                (lit * (n[0] * x + n[1] * y + n[2] * z) + 0.5) as u8
-            });
+            let half = (d + Vec3::z()).try_normalize(1e-6).unwrap_or_else(Vec3::z);
+            let mirrored = FACING_SHINE + (1.0 - FACING_SHINE) * (1.0 - half.z.clamp(0.0, 1.0)).powi(5);
+            let [hx, hy, hz] = [half.x, half.y, half.z].map(|v| 255.0 * v as f32);
             let before = layer.table.len();
-            layer.table.extend(row);
+            for ((bits, n), own) in open.iter().zip(&normal).zip(&own) {
+                let lit = (bits[j / 64] >> (j % 64) & 1) as f32;
+                let facing = (lit * (n[0] * x + n[1] * y + n[2] * z) + 0.5) as u8;
+                let about = (n[0] * hx + n[1] * hy + n[2] * hz).clamp(0.0, 255.0) as usize;
+                layer.table.push(facing);
+                layer.shine.push((own * mirrored as f32 * spread[about] * reached[usize::from(facing)] + 0.5) as u8);
+            }
             if layer.table[before..].iter().all(|v| *v == 0) {
                 layer.table.truncate(before);
+                layer.shine.truncate(before);
             } else {
                 layer.direction.push(d);
                 layer.share.push(share);
@@ -92,8 +138,13 @@ impl<'a> Layer<'a> {
         layer
     }
 
+    /// Points the camera sees: which of the head's, pixel, normal, place.
+    pub(super) fn seen(&self) -> &[(usize, [f64; 2], Vec3, Vec3)] {
+        &self.seen
+    }
+
     /// Pixels between neighbouring points.
-    fn spacing(&self) -> f64 {
+    pub(super) fn spacing(&self) -> f64 {
         let [lo, hi] = bounds(self.seen.iter().map(|s| s.1));
         ((hi[0] - lo[0]).max(1.0) * (hi[1] - lo[1]).max(1.0) * 0.6 / self.seen.len().max(1) as f64).sqrt()
     }
@@ -122,9 +173,8 @@ impl<'a> Layer<'a> {
         self.map.iter().map(|m| m.iter().map(|(i, w)| f64::from(values[*i as usize] * w)).sum()).collect()
     }
 
-    /// Irradiance on each sample from a disc of half angle `half` radians about `w`, relative to that
-    /// on an open surface facing it at the reference point.
-    pub(super) fn plate(&self, w: &Vec3, half: f64) -> Vec<f64> {
+    /// Light on each sample from a disc of half angle `half` radians about `w`.
+    pub(super) fn plate(&self, w: &Vec3, half: f64) -> Plate {
         let inner = (half - KERNEL).max(0.0);
         let outer = half + KERNEL;
         let reach = outer.min(1.6).cos();
@@ -155,16 +205,18 @@ impl<'a> Layer<'a> {
             }
         }
         let facing: f64 = lobe.iter().map(|(j, k, ..)| k * self.direction[*j].dot(w)).sum::<f64>().max(1e-9);
-        let mut values = vec![0.0f32; self.seen.len()];
-        for (j, k, ..) in &lobe {
-            let k = (k / facing / 255.0) as f32;
-            let row = &self.table[j * values.len()..(j + 1) * values.len()];
-            values.iter_mut().zip(row).for_each(|(v, b)| *v += k * f32::from(*b));
-        }
-        for (v, (_, _, _, place)) in values.iter_mut().zip(&self.seen) {
-            *v /= (w - place * NEAR).norm_squared().max(0.2) as f32;
-        }
-        self.spread(&values)
+        let near: Vec<f32> = self.seen.iter().map(|s| 1.0 / (w - s.3 * NEAR).norm_squared().max(0.2) as f32).collect();
+        let sum = |table: &[u8], unit: f64| {
+            let mut values = vec![0.0f32; self.seen.len()];
+            for (j, k, ..) in &lobe {
+                let k = (k / facing / unit) as f32;
+                let row = &table[j * values.len()..(j + 1) * values.len()];
+                values.iter_mut().zip(row).for_each(|(v, b)| *v += k * f32::from(*b));
+            }
+            values.iter_mut().zip(&near).for_each(|(v, n)| *v *= n);
+            self.spread(&values)
+        };
+        Plate { matte: sum(&self.table, 255.0), shine: sum(&self.shine, SHINE_UNIT) }
     }
 
     /// Irradiance from all around, 1 on an open surface; and that part of it that comes from below,
