@@ -294,3 +294,24 @@ fn printed_cans_are_found_and_their_bright_lines_read() {
     let cells: Vec<&str> = cylinders.split('|').map(str::trim).collect();
     assert_eq!(cells[2], cells[3], "of so many as many: {cylinders}");
 }
+
+#[test]
+fn rims_are_told_from_faces_of_another_renderer_and_none_is_invented() {
+    let dir = tempdir::Dir::new("rims");
+    for name in ["C-16-split", "C-20-loop", "B-21-loop", "B-14-split", "B-31-loop", "C-30-loop"] {
+        for kind in ["png", "json"] {
+            let file = format!("{name}.{kind}");
+            std::fs::copy(root().join("tests/fixtures/portrait").join(&file), dir.0.join(&file)).unwrap();
+        }
+    }
+    let out = slantcast(&["eval-portrait", dir.0.to_str().unwrap()]);
+    let t = text(&out.stdout);
+    // lights besides the key, how many of them were found, and how many were invented: from landmarks alone, then with eyes
+    let rows: Vec<Vec<&str>> =
+        t.lines().filter(|l| l.contains(" % of ")).map(|l| l.split('|').map(str::trim).collect()).collect();
+    assert_eq!(rows.len(), 2, "{t}");
+    for row in rows {
+        assert_eq!(row[1], "3", "{t}");
+        assert!(row[2].parse::<u32>().unwrap() >= 2 && row[3] == "0", "{t}");
+    }
+}

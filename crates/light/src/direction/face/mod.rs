@@ -262,7 +262,7 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
     let s = &face.samples;
     FaceReading {
         lights,
-        log_ambient: (ambient > strongest - 4.2).then_some((ambient, 0.6)),
+        log_ambient: (ambient > strongest - 4.2).then_some((ambient, 0.8)),
         pose_deg,
         turn_sd_deg: apart.hypot(TURN_SD_DEG),
         residual: (s.value.iter().zip(&lit.model).map(|(v, m)| (v - m).powi(2)).sum::<f64>() / s.len() as f64).sqrt(),
