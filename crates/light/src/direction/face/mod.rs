@@ -201,7 +201,11 @@ fn lay<'a>(
     let mut layers: Vec<Layer> = std::thread::scope(|scope| {
         let work: Vec<_> = heads
             .iter()
-            .map(|&h| scope.spawn(move || Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose))))
+            .map(|&h| {
+                scope.spawn(move || {
+                    Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose, many > FOLLOWING))
+                })
+            })
             .collect();
         work.into_iter().map(|w| w.join().unwrap_or(Err(PoseProblem::NoFace))).collect::<Result<_, _>>()
     })?;

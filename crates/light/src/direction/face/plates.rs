@@ -69,7 +69,8 @@ impl Plate {
 }
 
 impl<'a> Layer<'a> {
-    pub(super) fn new(head: &'a StandIn, pose: Pose) -> Layer<'a> {
+    /// Lays a head over the picture; without `shines` its skin is taken for matte, in half the time.
+    pub(super) fn new(head: &'a StandIn, pose: Pose, shines: bool) -> Layer<'a> {
         let (direction, share): (Vec<Vec3>, Vec<f64>) = bank().iter().map(|w| pose.direction(w)).unzip();
         let view = pose.own(&Vec3::z());
         // the nearest directions of the bank say whether the camera sees a point
@@ -120,12 +121,18 @@ impl<'a> Layer<'a> {
             let mirrored = FACING_SHINE + (1.0 - FACING_SHINE) * (1.0 - half.z.clamp(0.0, 1.0)).powi(5);
             let [hx, hy, hz] = [half.x, half.y, half.z].map(|v| 255.0 * v as f32);
             let before = layer.table.len();
-            for ((bits, n), own) in open.iter().zip(&normal).zip(&own) {
+            let row = open.iter().zip(&normal).map(|(bits, n)| {
                 let lit = (bits[j / 64] >> (j % 64) & 1) as f32;
-                let facing = (lit * (n[0] * x + n[1] * y + n[2] * z) + 0.5) as u8;
-                let about = (n[0] * hx + n[1] * hy + n[2] * hz).clamp(0.0, 255.0) as usize;
-                layer.table.push(facing);
-                layer.shine.push((own * mirrored as f32 * spread[about] * reached[usize::from(facing)] + 0.5) as u8);
+                (lit * (n[0] * x + n[1] * y + n[2] * z) + 0.5) as u8
+            });
+            layer.table.extend(row);
+            if shines {
+                let lit = &layer.table[before..];
+                let row = lit.iter().zip(&normal).zip(&own).map(|((facing, n), own)| {
+                    let about = (n[0] * hx + n[1] * hy + n[2] * hz).clamp(0.0, 255.0) as usize;
+                    (own * mirrored as f32 * spread[about] * reached[usize::from(*facing)] + 0.5) as u8
+                });
+                layer.shine.extend(row);
             }
             if layer.table[before..].iter().all(|v| *v == 0) {
                 layer.table.truncate(before);
@@ -216,7 +223,9 @@ impl<'a> Layer<'a> {
             values.iter_mut().zip(&near).for_each(|(v, n)| *v *= n);
             self.spread(&values)
         };
-        Plate { matte: sum(&self.table, 255.0), shine: sum(&self.shine, SHINE_UNIT) }
+        let matte = sum(&self.table, 255.0);
+        let shine = if self.shine.is_empty() { vec![0.0; matte.len()] } else { sum(&self.shine, SHINE_UNIT) };
+        Plate { matte, shine }
     }
 
     /// Irradiance from all around, 1 on an open surface; and that part of it that comes from below,
