@@ -60,39 +60,35 @@ pub fn zones(meter: &Meter) -> Vec<Zone> {
 /// Where the marked parts lie against where such parts usually lie.
 pub fn placements(patches: &[(String, PatchRole, PatchReading)]) -> Vec<Placement> {
     let place = |(mark, role, p): &(String, PatchRole, PatchReading)| {
-        let unplaced = Placement {
-            mark: mark.clone(),
-            role: *role,
-            stops_from_grey: round(p.stops_from_grey),
-            spread_stops: round(p.spread_stops),
-            usual_stops: [0.0, 0.0],
-            off_stops: 0.0,
-            says: String::new(),
-        };
-        held_against(unplaced, None)
+        place(mark.clone(), *role, p.stops_from_grey, p.spread_stops, None)
     };
     patches.iter().filter_map(place).collect()
-}
-
-fn round(v: f64) -> f64 {
-    (100.0 * v).round() / 100.0
-}
-
-/// A marked part held against what a brief asks of such parts, or else against what is usual; `None` if no row of
-/// `data/placements.toml` speaks of them.
-fn held_against(p: Placement, brief: Option<&str>) -> Option<Placement> {
-    let of = |b: Option<&str>| WANTED.iter().find(|w| w.role == p.role && w.brief.as_deref() == b);
-    let w = brief.and_then(|b| of(Some(b))).or_else(|| of(None))?;
-    let s = p.stops_from_grey;
-    let off = if s < w.from_stops { s - w.from_stops } else { (s - w.to_stops).max(0.0) };
-    Some(Placement { usual_stops: [w.from_stops, w.to_stops], off_stops: round(off), says: w.says.clone(), ..p })
 }
 
 /// Holds the marked parts of a reading against a brief: a dramatic portrait has its skin elsewhere than a gentle one.
 pub fn by_brief(e: &mut ExposureReading, brief: &str, settings: Option<&Settings>) {
     let all = std::mem::take(&mut e.placements);
-    e.placements = all.into_iter().filter_map(|p| held_against(p, Some(brief))).collect();
+    let again = |p: Placement| place(p.mark, p.role, p.stops_from_grey, p.spread_stops, Some(brief));
+    e.placements = all.into_iter().filter_map(again).collect();
     e.correction = correction(&e.placements, settings);
+}
+
+/// A marked part against what a brief asks of such parts, or else against what is usual; `None` if no row of
+/// `data/placements.toml` speaks of them.
+fn place(mark: String, role: PatchRole, stops: f64, spread: f64, brief: Option<&str>) -> Option<Placement> {
+    let of = |b: Option<&str>| WANTED.iter().find(|w| w.role == role && w.brief.as_deref() == b);
+    let w = brief.and_then(|b| of(Some(b))).or_else(|| of(None))?;
+    let off = if stops < w.from_stops { stops - w.from_stops } else { (stops - w.to_stops).max(0.0) };
+    let round = |v: f64| (100.0 * v).round() / 100.0;
+    Some(Placement {
+        mark,
+        role,
+        stops_from_grey: round(stops),
+        spread_stops: round(spread),
+        usual_stops: [w.from_stops, w.to_stops],
+        off_stops: round(off),
+        says: w.says.clone(),
+    })
 }
 
 /// One change of exposure that brings the marked parts where they usually lie, or as near as all allow; `None` if they

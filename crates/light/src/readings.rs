@@ -358,6 +358,9 @@ pub struct FaceView {
     pub nodded_deg: f64,
     /// Degrees tilted clockwise in the picture.
     pub tilted_deg: f64,
+    /// Edges of shadows on the face that told the key's size; 0 if shading alone did.
+    #[serde(default)]
+    pub shadow_edges: usize,
     /// The stand-in heads it was read with, the best first.
     pub heads: Vec<HeadShare>,
     /// Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found

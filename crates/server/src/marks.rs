@@ -155,7 +155,7 @@ async fn save_marks(
 ) -> Answer<Json<MarkedFrame>> {
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
-    put(&app, me.id, &f, id, edit.version, marks).await.map(|now| Json(briefed(&f, now)))
+    put(&app, me.id, &f, id, edit.version, marks).await.map(Json)
 }
 
 /// Saves marks after a version, reads them and keeps the reading.
@@ -173,14 +173,14 @@ pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks
     .execute(&app.pool)
     .await?;
     if done.rows_affected() == 0 {
-        let now = newest(app, &f.hash, id).await?;
+        let now = briefed(f, newest(app, &f.hash, id).await?);
         return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
     // what was followed while it was dragged is read in full
     let readings = read_in(app, &f.hash, (me, id), &marks, true).await?;
     keep(app, id, on + 1, &readings).await?;
-    Ok(MarkedFrame { version: on + 1, marks, readings })
+    Ok(briefed(f, MarkedFrame { version: on + 1, marks, readings }))
 }
 
 /// Read marks without saving them: while a mark is dragged.

@@ -1826,6 +1826,8 @@ export interface components {
              * @description Degrees nodded up.
              */
             nodded_deg: number;
+            /** @description Edges of shadows on the face that told the key's size; 0 if shading alone did. */
+            shadow_edges?: number;
             /**
              * Format: double
              * @description Degrees tilted clockwise in the picture.

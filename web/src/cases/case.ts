@@ -161,6 +161,8 @@ export const useCase = defineStore('case', () => {
         api.PATCH('/api/cases/{id}', { params: { path: { id: view.value.id } }, body: { version: view.value.version, ...change } }),
       )
       problem.value = ''
+      // where marked parts should lie is asked of the brief
+      if (change.brief) await readNow()
     } catch (e) {
       problem.value = (e as Error).message
       if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as CaseView

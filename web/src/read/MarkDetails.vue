@@ -76,7 +76,7 @@ function setOn(on: 'floor' | 'other') {
       <label>Camera tilted down, °<TextField inputmode="decimal" :value="current.marks.camera?.pitch_deg ?? ''" data-test="pitch" @change="setCamera('pitch_deg', $event)" /></label>
     </template>
     <template v-if="m.kind === 'penumbra'">
-      <label>From casting edge to shadow, m<TextField inputmode="decimal" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber($event, (v) => put('gap_m', v))" /></label>
+      <label>From casting edge to shadow, m<TextField inputmode="decimal" placeholder="on a face: empty" :value="m.gap_m ?? ''" data-test="gap" @change="setNumber($event, (v) => put('gap_m', v))" /></label>
       <label>Pixels a metre there<TextField inputmode="decimal" :value="m.px_per_m ?? ''" data-test="scale" @change="setNumber($event, (v) => put('px_per_m', v))" /></label>
     </template>
     <label v-if="m.kind === 'wedge'">These are
@@ -113,7 +113,7 @@ function setOn(on: 'floor' | 'other') {
       Head turned {{ Math.abs(reading.face!.turned_deg).toFixed(0) }} ± {{ (reading.face!.turned_sd_deg ?? 4).toFixed(0) }}° to image {{ reading.face!.turned_deg >= 0 ? 'right' : 'left' }},
       nodded {{ Math.abs(reading.face!.nodded_deg).toFixed(0) }}° {{ reading.face!.nodded_deg >= 0 ? 'up' : 'down' }}.
       Read as a blend of stand-in heads: {{ reading.face!.heads.filter((h) => h.share >= 0.1).map((h) => `${h.name} ${Math.round(100 * h.share)} %`).join(', ') }};
-      typical misfit {{ reading.fit?.residual_percent.toFixed(0) }} % over {{ reading.fit?.samples }} samples of skin. White dots: lighter than the lights found explain; black: darker.
+      typical misfit {{ reading.fit?.residual_percent.toFixed(0) }} % over {{ reading.fit?.samples }} samples of skin<template v-if="reading.face!.shadow_edges">; the key's size also by {{ reading.face!.shadow_edges }} edges of its own shadows</template>. White dots: lighter than the lights found explain; black: darker.
     </p>
     <MarkWorkings :mark="m" :reading="reading" :methods="methods" />
     <button type="button" class="btn btn-sm btn-plain" data-test="remove" @click="emit('remove')">Remove</button>

@@ -203,18 +203,21 @@ fn strip(
         let t = (level - profile[i]) / (profile[o] - profile[i]);
         if left { i as f64 - t } else { i as f64 + t }
     };
-    let (a, b) = (cross(0.5, true, ground), cross(0.5, false, ground));
+    let ends = [cross(0.5, true, ground), cross(0.5, false, ground)];
     // a printed surface is lit about its bright line as well: what lies beside the line is its ground
-    let wide = (b - a).max(1.0);
+    let wide = (ends[1] - ends[0]).max(1.0);
     let beside = |from: f64, to: f64| {
         let clamp = |v: f64| v.clamp(0.0, profile.len() as f64 - 1.0) as usize;
-        let mut all = profile[clamp(from.min(to))..=clamp(from.max(to))].to_vec();
-        let own = median(&mut all);
-        if own > ground + LIT_BESIDE * (peak - ground) && own < 0.8 * peak { own } else { ground }
+        let own = median(&mut profile[clamp(from.min(to))..=clamp(from.max(to))].to_vec());
+        if own < 0.8 * peak { own.max(ground) } else { ground }
     };
-    let grounds =
-        [(a, -1.0), (b, 1.0)].map(|(e, way)| beside(e + way * (0.6 * wide + 3.0), e + way * (1.2 * wide + 6.0)));
+    let lit = [(ends[0], -1.0), (ends[1], 1.0)]
+        .map(|(e, way)| beside(e + way * (0.6 * wide + 3.0), e + way * (1.2 * wide + 6.0)));
+    let grounds = lit.map(|own| if own > ground + LIT_BESIDE * (peak - ground) { own } else { ground });
     let (a, b) = (cross(0.5, true, grounds[0]), cross(0.5, false, grounds[1]));
+    // how far the ends go from one ground to the other says how well they are known
+    let doubt =
+        [0, 1].map(|k| (azimuth(cross(0.5, k == 0, lit[k])) - azimuth(ends[k])).abs()).into_iter().fold(0.0, f64::max);
     if b - a < 0.5 {
         return None;
     }
@@ -233,7 +236,7 @@ fn strip(
         edge: soft(true).max(soft(false)),
         over_stops: (peak / ground.max(1e-4)).log2(),
         rgb: [0.0; 3],
-        sd: (px * per_px(a).max(per_px(b))).hypot(0.004),
+        sd: (px * per_px(a).max(per_px(b))).hypot(0.004).hypot(0.5 * doubt),
         clipped: burnt,
     })
 }

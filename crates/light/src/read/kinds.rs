@@ -135,7 +135,7 @@ impl Reader<'_> {
         if limbus.rx.min(limbus.ry) < 0.3 * limbus.rx.max(limbus.ry) {
             return unread(self, "The iris is drawn too flat: an eye turned that far shows no usable reflection.");
         }
-        let r = eye::read(self.photo, self.camera, *limbus, looks, outlines);
+        let mut r = eye::read(self.photo, self.camera, *limbus, looks, outlines);
         if r.contradiction {
             self.warn(
                 id,
@@ -168,6 +168,11 @@ impl Reader<'_> {
                 ..Default::default()
             };
         }
+        // a catchlight of a pixel or two has no measured size
+        if limbus.rx.max(limbus.ry) < COMPLETE_PX {
+            let sizes = r.catchlights.iter_mut().filter_map(|c| c.seen.log_size.as_mut());
+            sizes.for_each(|(_, sd)| *sd = sd.hypot(SMALL_IRIS_SIZE));
+        }
         let zero = strongest(r.catchlights.iter().map(|c| &c.seen));
         let mut sightings = Vec::new();
         for c in &r.catchlights {
@@ -193,11 +198,8 @@ impl Reader<'_> {
         if small {
             self.warn(id, "eye_small", "The iris is only a few pixels across: its catchlights weigh little.");
         }
-        // a catchlight of a pixel or two has no measured size
-        let rough = if limbus.rx.max(limbus.ry) < COMPLETE_PX { SMALL_IRIS_SIZE } else { 0.0 };
         for c in r.catchlights {
-            let seen = Seen { log_size: c.seen.log_size.map(|(l, sd)| (l, sd.hypot(rough))), ..c.seen };
-            self.witness(id, seen, zero, c.otherwise, false);
+            self.witness(id, c.seen, zero, c.otherwise, false);
         }
         MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
     }
@@ -492,6 +494,7 @@ impl Reader<'_> {
                 nodded_deg: nodded,
                 tilted_deg: tilted,
                 map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
+                shadow_edges: r.edges,
                 heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
             }),
             fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),

@@ -6,8 +6,8 @@
 //! ratio by itself; the one that leaves least is named, and what it leaves is fitted again.
 
 use super::fit::{ALIKE, Face, Lobe, NOISE, Skin, loss};
-use super::plates::{SAMPLES, mean_rgb};
-use super::{FaceProblem, StandIn, lay};
+use super::plates::mean_rgb;
+use super::{Care, FaceProblem, StandIn, lay};
 use crate::geometry::{AzEl, Camera, Vec3, angle_between, tangent_frame};
 use crate::marks::Point;
 use crate::photo::{Photo, luminance};
@@ -288,7 +288,7 @@ pub fn change(
     if heads.is_empty() || lights.is_empty() {
         return Err(FaceProblem::NoHeads);
     }
-    let mut face = lay(reference, camera, points, &heads.iter().collect::<Vec<_>>(), &[], 0.0, SAMPLES)?;
+    let mut face = lay(reference, camera, points, &heads.iter().collect::<Vec<_>>(), &[], 0.0, Care::Full)?;
     // what the take does not show, or clips, says nothing
     let unit = face.samples.unit;
     let seen: Vec<Option<(f64, bool)>> =

@@ -59,7 +59,7 @@ pub fn gap(
             continue;
         }
         let (from, normal) = (pose.place(&own.at), pose.normal(&own.normal));
-        let Some(t) = before(&pose, head, &from, direction) else { continue };
+        let Some(t) = before(&places(&pose, head), &from, direction) else { continue };
         let across = across(&normal, along, direction);
         found.push((t, across, pose.scale));
     }
@@ -74,13 +74,17 @@ pub fn gap(
     Some(Gap { gap_m, across: middle.exp() * gap_m, px_per_m: mid(&|f| f.2), log_sd: spread.sqrt().hypot(NOSES) })
 }
 
-/// Metres from a place on a posed head to the skin that stands before it towards a light.
-pub(super) fn before(pose: &Pose, head: &StandIn, from: &Vec3, direction: &Vec3) -> Option<f64> {
-    let nearest = head
-        .points
+/// The skin of a posed head.
+pub(super) fn places(pose: &Pose, head: &StandIn) -> Vec<Vec3> {
+    head.points.iter().map(|p| pose.place(&p.at)).collect()
+}
+
+/// Metres from a place on a posed head to the `skin` that stands before it towards a light.
+pub(super) fn before(skin: &[Vec3], from: &Vec3, direction: &Vec3) -> Option<f64> {
+    let nearest = skin
         .iter()
-        .filter_map(|p| {
-            let to = pose.place(&p.at) - from;
+        .filter_map(|place| {
+            let to = place - from;
             let t = to.dot(direction);
             let beside = (to - direction * t).norm();
             (t > OWN && beside < (BESIDE * t).max(LEAST)).then_some((beside / t, t))

@@ -18,8 +18,13 @@ const FAINTEST_BEHIND: f64 = -1.8;
 const BELIEVED: f64 = 0.1;
 /// Natural log of the odds from which one more is worth a word.
 const MAYBE: f64 = -1.0;
-/// Lights farther behind than this are lights from behind.
+/// A light whose cosine to the lens axis is less is a light from behind.
 const BEHIND: f64 = -0.05;
+
+/// Whether a light stands behind the face.
+pub(super) fn is_behind(d: &Vec3) -> bool {
+    d.z < BEHIND
+}
 
 /// Where a further light is looked for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -31,7 +36,7 @@ enum Part {
 
 impl Part {
     fn of(d: &Vec3) -> Part {
-        match (d.z < BEHIND, d.x < 0.0) {
+        match (is_behind(d), d.x < 0.0) {
             (false, _) => Part::Front,
             (true, true) => Part::BehindLeft,
             (true, false) => Part::BehindRight,
@@ -51,8 +56,28 @@ struct More {
 /// `data/further_lights.toml`: what odds are made of, for lights in front and behind.
 #[derive(Debug, Deserialize)]
 struct Table {
-    front: BTreeMap<String, f64>,
-    behind: BTreeMap<String, f64>,
+    front: BTreeMap<Measure, f64>,
+    behind: BTreeMap<Measure, f64>,
+}
+
+/// What speaks for or against a light; the data file says what each is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum Measure {
+    Base,
+    Saves,
+    Share,
+    Apart,
+    Moved,
+    High,
+    Hinted,
+    Against,
+    Lights,
+    Crown,
+    Peak,
+    Glow,
+    Width,
+    Key,
 }
 
 static TABLE: LazyLock<Table> =
@@ -92,30 +117,24 @@ fn log_odds(face: &Face, m: &More, before: &Lit) -> f64 {
     let looked = face.hints.iter().any(|h| h.complete) && new.direction.z > 0.3;
     let glow = face.glows.iter().find(|g| (g.direction.x < 0.0) == (new.direction.x < 0.0));
     let (crown, peak) = glow.map_or((0.0, 0.0), |g| (g.saves, g.peak));
-    let measure = |name: &str| match name {
-        "saves" => m.saves.max(1e-3).ln(),
-        "share" => (m.lit.share[m.new] / m.lit.share[key].max(1e-12)).max(1e-6).ln(),
-        "apart" => nearest(&mut others(), &new.direction).min(1.2),
-        "moved" => others().map(|d| was(&d)).fold(0.0, f64::max).min(0.6),
-        "high" => new.direction.y,
-        "hinted" => hinted,
-        "against" => {
-            if looked {
-                1.0 - hinted
-            } else {
-                0.0
-            }
-        }
-        "lights" => (m.new - 1) as f64,
-        "crown" => crown,
-        "peak" => peak.min(3.0),
-        "glow" => crown * peak.min(2.0),
-        "width" => new.half.ln(),
-        "key" => angle_between(&m.lit.lobes[key].direction, &Vec3::z()),
-        _ => 1.0,
+    let measure = |of: Measure| match of {
+        Measure::Base => 1.0,
+        Measure::Saves => m.saves.max(1e-3).ln(),
+        Measure::Share => (m.lit.share[m.new] / m.lit.share[key].max(1e-12)).max(1e-6).ln(),
+        Measure::Apart => nearest(&mut others(), &new.direction).min(1.2),
+        Measure::Moved => others().map(|d| was(&d)).fold(0.0, f64::max).min(0.6),
+        Measure::High => new.direction.y,
+        Measure::Hinted => hinted,
+        Measure::Against => f64::from(u8::from(looked)) * (1.0 - hinted),
+        Measure::Lights => (m.new - 1) as f64,
+        Measure::Crown => crown,
+        Measure::Peak => peak.min(3.0),
+        Measure::Glow => crown * peak.min(2.0),
+        Measure::Width => new.half.ln(),
+        Measure::Key => angle_between(&m.lit.lobes[key].direction, &Vec3::z()),
     };
     let table = if m.part == Part::Front { &TABLE.front } else { &TABLE.behind };
-    table.iter().map(|(name, weight)| weight * measure(name)).sum()
+    table.iter().map(|(of, weight)| weight * measure(*of)).sum()
 }
 
 /// For each part the best that one more light there does.
@@ -146,8 +165,8 @@ fn further(face: &Face, lit: &Lit, peaks: &[(Vec3, f64)]) -> Vec<More> {
         let d = l.lobes[new].direction;
         let apart = l.lobes[..new].iter().map(|o| angle_between(&o.direction, &d)).fold(f64::MAX, f64::min);
         let most = l.level[..new].iter().copied().fold(0.0, f64::max);
-        let faintest = if Part::of(&d) == Part::Front { FAINTEST } else { FAINTEST_BEHIND };
         let part = Part::of(&d);
+        let faintest = if part == Part::Front { FAINTEST } else { FAINTEST_BEHIND };
         // one light from behind a side
         let taken = part != Part::Front && l.lobes[..new].iter().any(|o| Part::of(&o.direction) == part);
         apart > APART && !taken && (l.level[new] / most.max(1e-12)).ln() > faintest && l.share[new] > 0.0

@@ -27,6 +27,7 @@ mod stand_in;
 pub use change::{Change, FaceChange, Given, Told, change};
 pub use fit::Hint;
 pub use gap::{Gap, gap};
+pub use lights::Refused;
 pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 
@@ -35,7 +36,7 @@ use crate::geometry::Camera;
 use crate::marks::Point;
 use crate::photo::Photo;
 use fit::{ALIKE, Face, Lit, Lobe};
-pub use lights::Refused;
+use lights::is_behind;
 use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
 
@@ -85,7 +86,7 @@ const LEANS: [f64; 2] = [-0.12, 0.12];
 /// Weight of the landmarks against the light.
 const LANDMARKS_WEIGH: f64 = 2.0;
 /// Samples and steps of the fit while a landmark is dragged.
-const FOLLOWING: f64 = 220.0;
+const FOLLOWED_SAMPLES: f64 = 220.0;
 const FOLLOWED: usize = 3;
 /// How far a light then goes from where it was, radians.
 const FOLLOWED_RAD: f64 = 0.12;
@@ -114,7 +115,7 @@ pub fn read(
         return Err(FaceProblem::NoHeads);
     }
     let all: Vec<&StandIn> = heads.iter().collect();
-    let mut face = lay(photo, camera, points, &all, hints, 0.0, SAMPLES)?;
+    let mut face = lay(photo, camera, points, &all, hints, 0.0, Care::Full)?;
     let (peaks, skin) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
     let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
@@ -131,7 +132,7 @@ pub fn read(
             .iter()
             .map(|lean| {
                 scope.spawn(move || {
-                    let other = lay(photo, camera, points, all, hints, *lean, SAMPLES).ok()?;
+                    let other = lay(photo, camera, points, all, hints, *lean, Care::Full).ok()?;
                     let lit = other.refine(&one.lobes, &one.skin, 8);
                     Some((other, lit))
                 })
@@ -175,7 +176,7 @@ pub fn follow(
     // a landmark's way turns a light a little; which of two is the key, it does not
     let held: Vec<Hint> =
         lobes.iter().map(|l| Hint { direction: l.direction, sd: FOLLOWED_RAD, size: None, complete: true }).collect();
-    let face = lay(photo, camera, points, &[head], &held, 0.0, FOLLOWING)?;
+    let face = lay(photo, camera, points, &[head], &held, 0.0, Care::Quick)?;
     let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
     let mut now = describe(&face, &lit, before.refused, None);
     if let Some(was) = before.lights.first().map(|l| l.direction) {
@@ -188,7 +189,14 @@ pub fn follow(
     Ok(now)
 }
 
-/// Lays stand-ins over the picture, turned by `lean` radians from where the landmarks have them, with so many samples.
+/// How a face is laid out: in full, or with few samples and matte skin while a landmark is dragged.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Care {
+    Full,
+    Quick,
+}
+
+/// Lays stand-ins over the picture, turned by `lean` radians from where the landmarks have them.
 fn lay<'a>(
     photo: &Photo,
     camera: Camera,
@@ -196,19 +204,20 @@ fn lay<'a>(
     heads: &[&'a StandIn],
     hints: &'a [Hint],
     lean: f64,
-    many: f64,
+    care: Care,
 ) -> Result<Face<'a>, FaceProblem> {
     let mut layers: Vec<Layer> = std::thread::scope(|scope| {
         let work: Vec<_> = heads
             .iter()
             .map(|&h| {
                 scope.spawn(move || {
-                    Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose, many > FOLLOWING))
+                    Pose::fit(h, points, &camera, lean).map(|pose| Layer::new(h, pose, care == Care::Full))
                 })
             })
             .collect();
         work.into_iter().map(|w| w.join().unwrap_or(Err(PoseProblem::NoFace))).collect::<Result<_, _>>()
     })?;
+    let many = if care == Care::Full { SAMPLES } else { FOLLOWED_SAMPLES };
     let samples = Samples::take(photo, &mut layers, many).ok_or(FaceProblem::Hidden)?;
     Ok(Face::new(layers, samples, hints))
 }
@@ -221,11 +230,10 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
     let mut order: Vec<usize> = (0..lit.lobes.len()).collect();
     order.sort_by(|a, b| lit.share[*b].total_cmp(&lit.share[*a]));
     let floor = if lit.lobes.len() > 1 { 0.12f64 } else { 0.09 };
-    let in_front = |k: &&usize| lit.lobes[**k].direction.z >= 0.0;
-    let most = lit.level[*order.iter().find(in_front).unwrap_or(&order[0])];
+    let behind = |k: usize| is_behind(&lit.lobes[k].direction);
+    let most = lit.level[*order.iter().find(|k| !behind(**k)).unwrap_or(&order[0])];
     // a light from behind is the key only if it is much stronger than what is in front, and that is a fill
-    let behind = |k: usize| lit.lobes[k].direction.z < 0.0;
-    let filled = lit.lobes.iter().all(|l| l.direction.z < 0.0 || l.direction.z > NEAR_LENS);
+    let filled = (0..lit.lobes.len()).all(|k| behind(k) || lit.lobes[k].direction.z > NEAR_LENS);
     let leads = |k: usize| !behind(k) || (filled && lit.level[k] > REAR_KEY_OVER * most);
     let lights: Vec<Seen> = order
         .iter()
@@ -236,7 +244,7 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
             let (level, level_sd) = if lit.level[k] > most && !leads(k) {
                 (0.95 * most, (lit.level[k] / most).ln().max(0.6))
             } else {
-                (lit.level[k], if l.direction.z < 0.0 { 0.6f64 } else { 0.4 })
+                (lit.level[k], if behind(k) { 0.6f64 } else { 0.4 })
             };
             let frontal = if l.direction.z > 0.963 { 0.8f64 } else { 0.5 };
             let size = ((2.0 * l.half).ln(), own[2].min(1.0).hypot(frontal));

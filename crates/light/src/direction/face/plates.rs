@@ -151,7 +151,7 @@ impl<'a> Layer<'a> {
     }
 
     /// Pixels between neighbouring points.
-    pub(super) fn spacing(&self) -> f64 {
+    fn spacing(&self) -> f64 {
         let [lo, hi] = bounds(self.seen.iter().map(|s| s.1));
         ((hi[0] - lo[0]).max(1.0) * (hi[1] - lo[1]).max(1.0) * 0.6 / self.seen.len().max(1) as f64).sqrt()
     }

@@ -5,7 +5,7 @@
 //! (`penumbra.rs`). Edges of the form itself have no gap and are not used.
 //! The evidence is one-sided: narrow edges speak for a hard light, none say nothing.
 
-use super::gap::{across, before};
+use super::gap::{across, before, places};
 use super::plates::Layer;
 use crate::direction::penumbra;
 use crate::geometry::Vec3;
@@ -39,14 +39,15 @@ const NOSES: f64 = 0.30;
 /// Natural log of the light's full angle in radians, its standard deviation, and the edges used; `None` if too few edges
 /// are found where the stand-in may cast them.
 pub(super) fn size(photo: &Photo, layer: &Layer, direction: &Vec3) -> Option<(f64, f64, usize)> {
-    let (pose, head) = (&layer.pose, layer.head);
+    let pose = &layer.pose;
+    let skin = places(pose, layer.head);
     let about = (ABOUT * pose.scale).max(3.0) as i32;
     let mut edges: Vec<Edge> = Vec::new();
     for (_, pixel, normal, place) in layer.seen() {
         if normal.dot(direction) < FACING || normal.z < FACING {
             continue;
         }
-        let Some(gap) = before(pose, head, place, direction).filter(|g| *g > GAPS[0] && *g < GAPS[1]) else { continue };
+        let Some(gap) = before(&skin, place, direction).filter(|g| *g > GAPS[0] && *g < GAPS[1]) else { continue };
         let near = (-about..=about).step_by(2).flat_map(|y| (-about..=about).step_by(2).map(move |x| (x, y)));
         let steepest = near
             .filter_map(|(x, y)| {
