@@ -356,7 +356,7 @@ fn exposed(exposure: f64) -> Result<Vec<u8>> {
                 _ => 0.18 * (7.0 * (f64::from(x) / 200.0 - 0.7) + f64::from(y) / 120.0).exp2(),
             };
             let stops = 1.3 * (scene * exposure / 0.18f64).log2();
-            let v = light::tone::linear_to_srgb((0.18 * stops.exp2()).min(1.0));
+            let v = optics::tone::linear_to_srgb((0.18 * stops.exp2()).min(1.0));
             rgb.extend([(255.0 * v).round() as u8; 3]);
         }
     }
@@ -468,7 +468,7 @@ async fn take(c: &Client, server: &Server, case: &str, name: &str, bytes: Vec<u8
 fn cut(jpeg: &[u8], share: f64) -> Result<Vec<u8>> {
     let p = pictures::decode(jpeg, pictures::Limits::default())?.photo;
     let (w, h) = ((share * f64::from(p.width())) as u32, p.height());
-    let code = |v: f32| (255.0 * light::tone::linear_to_srgb(f64::from(v))).round() as u8;
+    let code = |v: f32| (255.0 * optics::tone::linear_to_srgb(f64::from(v))).round() as u8;
     let rgb: Vec<u8> =
         (0..h).flat_map(|y| (0..w).map(move |x| (x, y))).flat_map(|(x, y)| p.rgb(x, y).map(code)).collect();
     Ok(pictures::encode_png(w, h, rgb)?)

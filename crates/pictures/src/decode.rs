@@ -1,41 +1,13 @@
 //! Decoding with limits: orientation applied, colours brought to sRGB primaries.
 
 use crate::Refusal;
-use crate::facts::{Facts, exif_facts};
+use crate::facts::{exif_facts, vfov};
+use crate::limits::{Decoded, Limits};
 use image::{DynamicImage, ImageDecoder, ImageFormat, ImageReader};
-use light::photo::{Photo, Samples};
-use light::tone::Encoding;
 use moxcms::{ColorProfile, Layout, TransformOptions};
+use optics::photo::{Photo, Samples};
+use optics::tone::Encoding;
 use std::io::Cursor;
-
-/// What a file may ask for. Strict: checked on the header before anything is allocated.
-#[derive(Debug, Clone, Copy)]
-pub struct Limits {
-    /// Bytes of the file.
-    pub bytes: u64,
-    /// Pixels of the picture.
-    pub pixels: u64,
-    /// Pixels on one side.
-    pub side: u32,
-    /// Bytes the decoder may allocate (best effort of the decoder library).
-    pub memory: u64,
-}
-
-impl Default for Limits {
-    /// 80 MB of file, 120 megapixels, 32 000 a side, 1.5 GB of decoder memory.
-    fn default() -> Self {
-        Limits { bytes: 80_000_000, pixels: 120_000_000, side: 32_000, memory: 1_500_000_000 }
-    }
-}
-
-/// A decoded picture with its facts.
-#[derive(Debug)]
-pub struct Decoded {
-    /// Upright, sRGB primaries, encoded as the file says (sRGB or linear).
-    pub photo: Photo,
-    /// What was read beside the pixels.
-    pub facts: Facts,
-}
 
 /// Decodes a picture.
 ///
@@ -156,15 +128,6 @@ fn hint(bytes: &[u8]) -> String {
         return String::new();
     };
     format!(": it looks like {kind}")
-}
-
-/// Vertical field of view from the 35 mm equivalent focal length, whose frame diagonal is 43.27 mm
-/// (CIPA DC-008, FocalLengthIn35mmFilm).
-pub(crate) fn vfov(focal_35mm: f64, w: u32, h: u32) -> Option<f64> {
-    let (w, h) = (f64::from(w), f64::from(h));
-    let height_mm = 43.266_6 * h / w.hypot(h);
-    let v = 2.0 * (height_mm / 2.0 / focal_35mm).atan().to_degrees();
-    (v > 0.2 && v < 160.0).then_some((v * 100.0).round() / 100.0)
 }
 
 fn profile_of(icc: &[u8]) -> Option<(ColorProfile, String)> {

@@ -1,7 +1,7 @@
 //! What a file says about how it was taken. Location is never read.
 
 use exif::{Exif, In, Reader, Tag, Value};
-use light::exposure::Settings;
+use optics::exposure::Settings;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -66,4 +66,13 @@ pub(crate) fn exif_facts(raw: &[u8]) -> Facts {
         taken_at: taken_at.map(|t| t.chars().take(40).collect()),
         ..Facts::default()
     }
+}
+
+/// Vertical field of view from the 35 mm equivalent focal length, whose frame diagonal is 43.27 mm
+/// (CIPA DC-008, FocalLengthIn35mmFilm).
+pub(crate) fn vfov(focal_35mm: f64, w: u32, h: u32) -> Option<f64> {
+    let (w, h) = (f64::from(w), f64::from(h));
+    let height_mm = 43.266_6 * h / w.hypot(h);
+    let v = 2.0 * (height_mm / 2.0 / focal_35mm).atan().to_degrees();
+    (v > 0.2 && v < 160.0).then_some((v * 100.0).round() / 100.0)
 }

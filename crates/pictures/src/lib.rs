@@ -6,14 +6,16 @@
 
 mod decode;
 mod facts;
+mod limits;
 mod paper;
 mod preview;
 mod raw;
 mod stops_map;
 mod strip;
 
-pub use decode::{Decoded, Limits, decode};
+pub use decode::decode;
 pub use facts::Facts;
+pub use limits::{Decoded, Limits};
 pub use paper::{pdf_of_svg, png_of_svg};
 pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
 pub use stops_map::{

@@ -2,8 +2,8 @@
 
 use crate::Refusal;
 use image::{DynamicImage, ImageBuffer, RgbImage};
-use light::photo::Photo;
-use light::tone::linear_to_srgb;
+use optics::photo::Photo;
+use optics::tone::linear_to_srgb;
 
 /// A smaller copy.
 #[derive(Debug, Clone)]

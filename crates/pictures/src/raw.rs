@@ -1,12 +1,12 @@
 //! Camera raw, by rawler: light as the sensor counted it, in sRGB primaries, balanced as the camera was set.
 
 use crate::Refusal;
-use crate::decode::{Decoded, Limits, vfov};
-use crate::facts::{Facts, exif_facts};
+use crate::facts::{Facts, exif_facts, vfov};
+use crate::limits::{Decoded, Limits};
 use image::{DynamicImage, Rgb32FImage, metadata::Orientation};
-use light::exposure::Settings;
-use light::photo::{Photo, Samples};
-use light::tone::Encoding;
+use optics::exposure::Settings;
+use optics::photo::{Photo, Samples};
+use optics::tone::Encoding;
 use rawler::decoders::{RawDecodeParams, RawMetadata, WellKnownIFD};
 use rawler::formats::tiff::Rational;
 use rawler::imgop::develop::{Intermediate, ProcessingStep, RawDevelop};

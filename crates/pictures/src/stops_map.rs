@@ -1,8 +1,8 @@
 //! A picture as a map of stops from middle grey.
 
 use crate::{Refusal, encode_png};
-use light::photo::Photo;
-use light::tone::MIDDLE_GREY;
+use optics::photo::Photo;
+use optics::tone::MIDDLE_GREY;
 
 /// Stops from middle grey of the darkest and the brightest colour of the map.
 pub const MAP_STOPS: [f64; 2] = [-6.0, 2.5];
@@ -68,17 +68,17 @@ pub fn difference_colour(stops: f64) -> [u8; 3] {
     [c.r, c.g, c.b]
 }
 
-/// PNG of a map of differences; what cannot be told is hatched grey.
+/// PNG of a map of differences in stops, row by row; what cannot be told (not a number) is hatched grey.
 ///
 /// # Errors
 /// [`Refusal::Damaged`] if encoding fails.
-pub fn difference_map(map: &light::compare::DifferenceMap) -> Result<Vec<u8>, Refusal> {
-    let mut out = Vec::with_capacity(3 * map.stops.len());
-    for (i, s) in map.stops.iter().enumerate() {
-        let (x, y) = (i as u32 % map.width, i as u32 / map.width);
+pub fn difference_map(width: u32, height: u32, stops: &[f32]) -> Result<Vec<u8>, Refusal> {
+    let mut out = Vec::with_capacity(3 * stops.len());
+    for (i, s) in stops.iter().enumerate() {
+        let (x, y) = (i as u32 % width, i as u32 / width);
         out.extend(if s.is_finite() { difference_colour(f64::from(*s)) } else { UNTOLD[usize::from((x + y) % 6 < 2)] });
     }
-    encode_png(map.width, map.height, out)
+    encode_png(width, height, out)
 }
 
 #[cfg(test)]

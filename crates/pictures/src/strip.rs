@@ -12,7 +12,7 @@ use img_parts::jpeg::{Jpeg, markers};
 use img_parts::png::Png;
 use img_parts::webp::WebP;
 use img_parts::{ImageEXIF, ImageICC};
-use light::photo::{Photo, Samples};
+use optics::photo::{Photo, Samples};
 use std::io::Cursor;
 
 const KEPT: [Tag; 10] = [

@@ -2,10 +2,10 @@
 
 use crate::App;
 use crate::accounts::{NewAccount, create};
-use crate::frames::Sent;
 use crate::problem::Problem;
-use light::marks::Marks;
-use light::set::LightSet;
+use crate::records::frames::Sent;
+use evidence::marks::Marks;
+use lightset::set::LightSet;
 use serde::Deserialize;
 
 #[derive(Deserialize)]
@@ -86,7 +86,7 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
             continue;
         }
         for c in demo.case.iter().rev() {
-            let id = crate::cases::create_for(app, account.id, &c.title, &c.brief).await.map_err(plain)?;
+            let id = crate::records::cases::create_for(app, account.id, &c.title, &c.brief).await.map_err(plain)?;
             sqlx::query("update cases set note = $2 where id = $1").bind(id).bind(&c.note).execute(&app.pool).await?;
             let shot = SHOTS
                 .iter()
@@ -94,16 +94,21 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
                 .ok_or_else(|| anyhow::anyhow!("demo data: no picture {}", c.picture))?;
             let marks = Marks::parse(shot.marks).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?;
             let file = format!("{}.jpg", shot.name);
-            let frame =
-                crate::frames::add(app, id, account.id, Sent::reference(&file, shot.jpeg.to_vec()), Some(marks))
-                    .await
-                    .map_err(plain)?;
+            let frame = crate::records::frames::add(
+                app,
+                id,
+                account.id,
+                Sent::reference(&file, shot.jpeg.to_vec()),
+                Some(marks),
+            )
+            .await
+            .map_err(plain)?;
             if c.with_set {
                 let set = LightSet::parse(shot.set).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?.set;
-                crate::sets::file(app, id, account.id, preview(set)).await?;
+                crate::routes::sets::file(app, id, account.id, preview(set)).await?;
             }
-            let f = crate::frames::owned(app, account.id, frame.id).await.map_err(plain)?;
-            crate::marks::newest(app, &f.hash, frame.id).await.map_err(plain)?;
+            let f = crate::records::frames::owned(app, account.id, frame.id).await.map_err(plain)?;
+            crate::records::marks::newest(app, &f.hash, frame.id).await.map_err(plain)?;
         }
     }
     tracing::info!("demo data loaded");

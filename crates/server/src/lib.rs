@@ -4,29 +4,12 @@
 //! `pictures`; PostgreSQL is the record, pictures lie in an object store.
 
 mod accounts;
-mod bench;
-mod builds;
-mod calibration;
-mod candidates;
-mod cases;
-mod compare;
 mod demo;
-mod frames;
-mod health;
-mod kit;
-mod marks;
-mod plans;
 mod problem;
-mod recipes;
-mod sessions;
-mod sets;
-mod shot;
+mod records;
+mod routes;
 mod state;
 mod store;
-mod tables;
-mod takes;
-mod tether;
-mod versioned;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -77,22 +60,22 @@ struct ApiDoc;
 fn api() -> OpenApiRouter<App> {
     OpenApiRouter::with_openapi(ApiDoc::openapi())
         .merge(accounts::routes())
-        .merge(bench::routes())
-        .merge(builds::routes())
-        .merge(candidates::routes())
-        .merge(cases::routes())
-        .merge(calibration::routes())
-        .merge(compare::routes())
-        .merge(frames::routes())
-        .merge(kit::routes())
-        .merge(marks::routes())
-        .merge(plans::routes())
-        .merge(recipes::routes())
-        .merge(sets::routes())
-        .merge(shot::routes())
-        .merge(tables::routes())
-        .merge(takes::routes())
-        .merge(tether::routes())
+        .merge(routes::bench::routes())
+        .merge(routes::builds::routes())
+        .merge(routes::candidates::routes())
+        .merge(routes::cases::routes())
+        .merge(routes::calibration::routes())
+        .merge(routes::compare::routes())
+        .merge(routes::frames::routes())
+        .merge(routes::kit::routes())
+        .merge(routes::marks::routes())
+        .merge(routes::plans::routes())
+        .merge(routes::recipes::routes())
+        .merge(routes::sets::routes())
+        .merge(routes::shot::routes())
+        .merge(routes::tables::routes())
+        .merge(routes::takes::routes())
+        .merge(routes::tether::routes())
 }
 
 /// The OpenAPI description of all routes.
@@ -120,7 +103,7 @@ pub async fn prepare(config: &Config) -> anyhow::Result<App> {
 
 /// All routes with their layers.
 pub fn router(app: App, web: &std::path::Path) -> Router {
-    let sessions = SessionManagerLayer::new(sessions::PgSessions(app.pool.clone()))
+    let sessions = SessionManagerLayer::new(records::sessions::PgSessions(app.pool.clone()))
         .with_name("slantcast")
         .with_same_site(SameSite::Strict)
         .with_http_only(true)
@@ -138,7 +121,7 @@ pub fn router(app: App, web: &std::path::Path) -> Router {
     routes
         .route("/api/openapi.json", axum::routing::get(move || async move { axum::Json(doc) }))
         .route("/api/{*rest}", axum::routing::any(|| async { problem::Problem::not_found("There is no such route.") }))
-        .merge(health::routes())
+        .merge(routes::health::routes())
         .layer(middleware::from_fn(same_origin))
         .layer(auth)
         .layer(DefaultBodyLimit::max(82_000_000))
@@ -192,7 +175,7 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
         anyhow::anyhow!("cannot listen on {}: {e} - choose another port with --listen or SLANTCAST_PORT", config.listen)
     })?;
     let app = prepare(config).await?;
-    let watching = tokio::spawn(tether::watch(app.clone()));
+    let watching = tokio::spawn(routes::tether::watch(app.clone()));
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(|| {
         studio::warm();

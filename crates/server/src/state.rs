@@ -3,13 +3,12 @@
 use crate::Config;
 use crate::problem::Problem;
 use crate::store::Store;
-use light::compare::{Alignment, align};
-use light::meter::SetMeter;
-use light::photo::{Meter, Photo};
-use light::read::Memory;
-use light::set::LightSet;
+use evidence::read::Memory;
+use judging::compare::Alignment;
+use lightset::meter::SetMeter;
+use lightset::set::LightSet;
 use lru::LruCache;
-use pictures::Facts;
+use session::{Opened, laid_over};
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use std::num::NonZeroUsize;
@@ -19,12 +18,8 @@ use uuid::Uuid;
 
 /// A decoded picture with its meter, kept while it is worked on.
 pub struct Prepared {
-    /// Pixels.
-    pub photo: Photo,
-    /// Exposure statistics as sRGB or linear.
-    pub meter: Meter,
-    /// What the file says.
-    pub facts: Facts,
+    /// Picture, meter, facts.
+    pub opened: Opened,
     /// What was read of its marks while they are dragged, by account and frame.
     pub memories: Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<Memory>>>>,
 }
@@ -129,7 +124,7 @@ impl App {
             return Ok(l);
         }
         let photos = (self.prepared(reference).await?, self.prepared(take).await?);
-        let found = tokio::task::spawn_blocking(move || align(&photos.0.photo, &photos.1.photo)).await?;
+        let found = tokio::task::spawn_blocking(move || laid_over(&photos.0.photo, &photos.1.photo)).await?;
         let found = Arc::new(found);
         if let Ok(mut cache) = self.lies.lock() {
             cache.put(key, found.clone());
@@ -151,7 +146,13 @@ impl App {
 
 /// Decodes and meters.
 pub fn decode(bytes: &[u8]) -> Result<Arc<Prepared>, pictures::Refusal> {
-    let d = pictures::decode(bytes, pictures::Limits::default())?;
-    let meter = d.photo.meter();
-    Ok(Arc::new(Prepared { photo: d.photo, meter, facts: d.facts, memories: Mutex::new(LruCache::new(MEMORIES)) }))
+    Ok(Arc::new(Prepared { opened: session::open(bytes)?, memories: Mutex::new(LruCache::new(MEMORIES)) }))
+}
+
+impl std::ops::Deref for Prepared {
+    type Target = Opened;
+
+    fn deref(&self) -> &Opened {
+        &self.opened
+    }
 }

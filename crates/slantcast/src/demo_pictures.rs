@@ -3,8 +3,8 @@
 
 use crate::Failure;
 use crate::studio_verb::load_set;
-use light::marks::{Mark, MarkKind, PatchRole};
-use light::set::{LightSet, SubjectKind};
+use evidence::marks::{Mark, MarkKind, PatchRole};
+use lightset::set::{LightSet, SubjectKind};
 use std::path::Path;
 
 /// Patches on the cheeks of the first head: the side the first light comes from is lit.

@@ -1,7 +1,7 @@
 //! `slantcast find`: proposed marks for a picture.
 
 use crate::Failure;
-use light::find::{Sought, as_marks, find};
+use finding::{Sought, as_marks, find};
 use std::path::Path;
 
 /// Prints marks; what was seen goes to standard error.

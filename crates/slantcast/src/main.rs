@@ -1,12 +1,6 @@
 //! The slantcast binary: the web application and the command-line verbs.
 
 mod demo_pictures;
-mod eval;
-mod eval_find;
-mod eval_portrait;
-mod eval_rebuild;
-mod eval_studio;
-mod eval_takes;
 mod find;
 mod match_verb;
 mod read;
@@ -45,31 +39,10 @@ enum Verb {
         image: PathBuf,
         /// What it is of (portrait, ball, product), if only marks that go with it are wanted.
         #[arg(long)]
-        subject: Option<light::find::Sought>,
+        subject: Option<finding::Sought>,
     },
     /// Compare a take with its reference: differences and the next change, as JSON.
     Match(match_verb::Options),
-    /// Compare pairs of pictures with one known change, and print whether it is named first.
-    EvalMatch {
-        /// Folder of pairs.
-        folder: PathBuf,
-    },
-    /// Lay references over their takes by the picture, and print how far their marks then are off.
-    EvalAlign {
-        /// Folder of pairs with marks, or of any PNG pictures with `--warps`.
-        folder: PathBuf,
-        /// Warp each picture in a known way and find that again.
-        #[arg(long)]
-        warps: bool,
-    },
-    /// Go from deliberately wrong sets to a reference with the simulated camera, and print how many moves it takes.
-    EvalSession {
-        /// Print every move.
-        #[arg(long)]
-        verbose: bool,
-    },
-    /// Look for marks in pictures marked with care, and print how many are found.
-    EvalFind(eval_find::Options),
     /// Run the web application.
     Serve(serve::Options),
     /// Print the OpenAPI description of the web application.
@@ -105,12 +78,6 @@ enum Verb {
         #[arg(long)]
         feet: bool,
     },
-    /// Compare the stand-in studio with another renderer's pictures of the same sets.
-    EvalStudio {
-        /// Folder of sets (slant-set/1), each with an EXR picture.
-        #[arg(default_value = "tests/fixtures/studio")]
-        folder: PathBuf,
-    },
     /// Take the demo's pictures of its sets, with their marks.
     DemoPictures {
         /// Folder of sets.
@@ -122,25 +89,6 @@ enum Verb {
         /// Only these, separated by commas.
         #[arg(long, default_value = "")]
         only: String,
-    },
-    /// Rebuild sets whose construction is known, and print where it stands among the candidates.
-    EvalRebuild(eval_rebuild::Options),
-    /// Read faces under known lights and print how far the readings are off.
-    EvalPortrait(eval_portrait::Options),
-    /// Read pictures with known lights and print how far the readings are off.
-    Eval {
-        /// Folder of PNG pictures, each with a JSON file of marks and truth.
-        #[arg(default_value = "tests/fixtures/rendered")]
-        folder: PathBuf,
-        /// Print every reading, not only the tables.
-        #[arg(long)]
-        verbose: bool,
-        /// Move every mark by this many pixels in a random direction.
-        #[arg(long, default_value_t = 0.0)]
-        jitter: f64,
-        /// Leave out which way turned eyes look.
-        #[arg(long)]
-        forget_gaze: bool,
     },
 }
 
@@ -163,20 +111,12 @@ fn main() -> ExitCode {
         Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
         Verb::Find { image, subject } => find::run(&image, subject),
         Verb::Match(options) => match_verb::run(&options),
-        Verb::EvalMatch { folder } => match_verb::eval(&folder),
-        Verb::EvalAlign { folder, warps } => eval_takes::run_align(&folder, warps),
-        Verb::EvalSession { verbose } => eval_takes::run_session(verbose),
-        Verb::EvalFind(options) => eval_find::run(&options),
         Verb::Serve(options) => serve::run(options),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),
         Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),
         Verb::Draw { set, out, feet } => studio_verb::draw(&set, &out, feet),
         Verb::DemoPictures { sets, folder, only } => demo_pictures::run(&sets, &folder, &only),
-        Verb::EvalStudio { folder } => eval_studio::run(&folder),
-        Verb::EvalRebuild(options) => eval_rebuild::run(&options),
-        Verb::EvalPortrait(options) => eval_portrait::run(&options),
-        Verb::Eval { folder, verbose, jitter, forget_gaze } => eval::run(&folder, verbose, jitter, forget_gaze),
     };
     match result {
         Ok(()) => ExitCode::SUCCESS,

@@ -1,38 +1,37 @@
 //! `slantcast read`: one picture and its marks to readings.
 
 use crate::Failure;
-use light::marks::Marks;
+use evidence::marks::Marks;
+use session::{Opened, PictureRead, open, told};
 use std::path::Path;
 
 /// Reads and decodes a picture, with one sentence if that fails.
-pub(crate) fn load_picture(path: &Path) -> Result<pictures::Decoded, Failure> {
+pub(crate) fn load_picture(path: &Path) -> Result<Opened, Failure> {
     let bytes = std::fs::read(path).map_err(|e| Failure::Input(format!("{}: {e}", path.display())))?;
-    pictures::decode(&bytes, pictures::Limits::default())
-        .map_err(|e| Failure::Input(format!("{}: {e}", path.display())))
+    open(&bytes).map_err(|e| Failure::Input(format!("{}: {e}", path.display())))
 }
 
-/// Fills in what the file says of the camera and of the encoding.
-pub(crate) fn prepare(facts: &pictures::Facts, marks: &mut Marks) {
-    marks.exposure = marks.exposure.or(facts.settings);
-    if facts.linear {
-        marks.encoding.get_or_insert(light::tone::Encoding::Linear);
-    }
-    if let Some(vfov) = facts.vfov_deg {
-        marks.camera.get_or_insert_with(Default::default).vfov_deg.get_or_insert(vfov);
-    }
+/// Reads a marks file, with one sentence if that fails.
+pub(crate) fn load_marks(path: &Path) -> Result<Marks, Failure> {
+    let text = std::fs::read_to_string(path).map_err(|e| Failure::Input(format!("{}: {e}", path.display())))?;
+    Marks::parse(&text).map_err(|e| Failure::Input(format!("{}: {e}", path.display())))
 }
 
-pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), Failure> {
-    let text = std::fs::read_to_string(marks).map_err(|e| Failure::Input(format!("{}: {e}", marks.display())))?;
-    let mut parsed = Marks::parse(&text).map_err(|e| Failure::Input(format!("{}: {e}", marks.display())))?;
-    let decoded = load_picture(image)?;
-    prepare(&decoded.facts, &mut parsed);
-    let readings = light::read::read(&decoded.photo, &parsed, None, &studio::stand_ins);
-    let mut json = serde_json::to_string_pretty(&readings).map_err(anyhow::Error::from)?;
+/// Writes JSON to a file or to standard output.
+pub(crate) fn print(what: &impl serde::Serialize, out: Option<&Path>) -> Result<(), Failure> {
+    let mut json = serde_json::to_string_pretty(what).map_err(anyhow::Error::from)?;
     json.push('\n');
     match out {
         Some(path) => std::fs::write(path, json).map_err(|e| anyhow::anyhow!("{}: {e}", path.display()))?,
         None => print!("{json}"),
     }
     Ok(())
+}
+
+pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), Failure> {
+    let mut marks = load_marks(marks)?;
+    let opened = load_picture(image)?;
+    opened.fill_in(&mut marks);
+    let told = told(&marks, &opened.facts, None);
+    print(&PictureRead::of(&opened.photo, Some(&opened.meter), told).readings, out)
 }

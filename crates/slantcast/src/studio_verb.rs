@@ -1,7 +1,7 @@
 //! `slantcast studio`: a set to the picture the stand-in studio takes of it.
 
 use crate::Failure;
-use light::set::LightSet;
+use lightset::set::LightSet;
 use std::path::Path;
 use std::sync::atomic::AtomicBool;
 
@@ -71,13 +71,13 @@ pub(crate) fn draw(file: &Path, out: &Path, feet: bool) -> Result<(), Failure> {
     let set = load_set(file)?;
     let meter = studio::meter(&set).map_err(Failure::Input)?;
     let title = file.file_stem().unwrap_or_default().to_string_lossy();
-    let unit = if feet { light::drawing::Lengths::Feet } else { light::drawing::Lengths::Metres };
-    let svg = || light::drawing::svg(&set, &meter, &title, unit);
+    let unit = if feet { optics::words::Lengths::Feet } else { optics::words::Lengths::Metres };
+    let svg = || lightset::drawing::svg(&set, &meter, &title, unit);
     let bytes = match out.extension().and_then(|e| e.to_str()) {
         Some("svg") => svg().into_bytes(),
         Some("png") => pictures::png_of_svg(&svg(), 2.0).map_err(anyhow::Error::from)?,
         Some("pdf") => pictures::pdf_of_svg(&svg()).map_err(anyhow::Error::from)?,
-        Some("gltf") => serde_json::to_string_pretty(&light::gltf::gltf(&set, &meter, &title))
+        Some("gltf") => serde_json::to_string_pretty(&lightset::gltf::gltf(&set, &meter, &title))
             .map_err(anyhow::Error::from)?
             .into_bytes(),
         _ => {

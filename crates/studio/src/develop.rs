@@ -7,9 +7,9 @@
 
 use crate::math::hash;
 use crate::plates::Plates;
-use light::exposure::C_FLAT;
-use light::set::{LightSet, PictureSpec};
-use light::tone::linear_to_srgb;
+use lightset::set::{LightSet, PictureSpec};
+use optics::exposure::C_FLAT;
+use optics::tone::linear_to_srgb;
 use rayon::prelude::*;
 use std::f64::consts::PI;
 
@@ -34,7 +34,7 @@ pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
         && !plates.ambient.is_empty()
     {
         let k = crate::meter::relative_ambient(a, &set.camera.exposure)?;
-        let c = light::colour::rgb_of_cct(a.cct_k.unwrap_or(white), white);
+        let c = optics::colour::rgb_of_cct(a.cct_k.unwrap_or(white), white);
         parts.push((&plates.ambient, c.map(|c| (c * k) as f32)));
     }
     let mut out = vec![0.0f32; 3 * plates.width as usize * plates.height as usize];

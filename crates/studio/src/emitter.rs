@@ -4,9 +4,9 @@
 //! `E = integral of L cos / pi`, and a matte surface of reflectance `rho` then shows `rho E`.
 
 use crate::math::{PI, V, point, tangents, upright, v};
-use light::geometry::Vec3;
-use light::luminaire::Luminaire;
-use light::set::{SetLight, Source};
+use lightset::set::{SetLight, Source};
+use optics::geometry::Vec3;
+use optics::luminaire::Luminaire;
 use std::sync::Arc;
 
 /// Outline of a bright face; half sizes in metres.

@@ -20,41 +20,36 @@
 //! Real light, not paint: area sources are sampled point by point with shadows, glossy things show
 //! the sources themselves. Deterministic for a seed. `docs/studio.md` tells what is left out.
 
+mod boards;
 mod bvh;
-mod camera;
-mod changes;
 mod develop;
 mod emitter;
-mod foretell;
-mod handling;
+mod lamp;
 mod marks;
 mod math;
 mod mesh;
 mod meter;
-mod moves;
 mod plates;
 mod scene;
 mod stand_in;
 mod subjects;
 mod trace;
 
-pub use camera::SimulatedCamera;
-pub use changes::changes;
+pub use boards::{BoardLight, light_of_boards};
 pub use develop::{SATURATION, encode, mix};
-pub use foretell::{candidates, foretell};
-pub use light::meter::{LightMeter, SetMeter};
+pub use lamp::{Glimpse, Lamp, lamp};
+pub use lightset::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
-pub use meter::meter;
-pub use moves::{SetMove, next_moves, suppose};
+pub use meter::{meter, relative_ambient, relative_exposure};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 
-use light::set::LightSet;
+use lightset::set::LightSet;
 use std::sync::atomic::AtomicBool;
 
 /// Makes the meshes of the heads, so that the first picture does not wait for them.
 pub fn warm() {
-    for kind in [light::set::SubjectKind::HeadLong, light::set::SubjectKind::HeadRound] {
+    for kind in [lightset::set::SubjectKind::HeadLong, lightset::set::SubjectKind::HeadRound] {
         subjects::parts(kind, None, math::V::z());
     }
 }

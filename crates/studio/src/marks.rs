@@ -3,10 +3,10 @@
 use crate::math::{V, v};
 use crate::scene::turn_of;
 use crate::subjects::heads;
-use light::direction::eye::LIMBUS_RADIUS_MM;
-use light::geometry::{AzEl, clock_of};
-use light::marks::{CameraFacts, Ellipse, Finish, Mark, MarkKind, Marks};
-use light::set::{LightSet, Subject, SubjectKind};
+use evidence::direction::eye::LIMBUS_RADIUS_MM;
+use evidence::marks::{CameraFacts, Ellipse, Finish, Mark, MarkKind, Marks};
+use lightset::set::{LightSet, Subject, SubjectKind};
+use optics::geometry::{AzEl, clock_of};
 
 /// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
 pub fn project(set: &LightSet, p: [f64; 3]) -> Option<([f64; 2], f64)> {

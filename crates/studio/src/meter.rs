@@ -1,23 +1,31 @@
 //! What a meter at the subject shows, and the set as a slant line.
 
+use crate::lamp::{lamp, vector_irradiance};
 use crate::math::V;
-use crate::scene::{Scene, lamp, vector_irradiance};
-use light::exposure::{C_FLAT, Settings, nominal_f_number};
-use light::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
-use light::meter::{LightMeter, Notations, SetMeter, SetRatio, SharpDepth};
-use light::notation::{SlantLight, SlantLine};
-use light::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight, Source};
-use light::units::FNumber;
+use crate::scene::Scene;
+use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
+use lightset::notation::{SlantLight, SlantLine};
+use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight, Source};
+use optics::exposure::{C_FLAT, Settings, nominal_f_number};
+use optics::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
+use optics::units::FNumber;
 use std::f64::consts::PI;
 
 /// Exposure of a light at the reference point over the one the settings are right for.
-pub(crate) fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
     let d = l.position().norm().max(0.01);
     let h = l.level.lux_seconds(s, d, beam_sr(&l.source))?;
     Ok(h / (C_FLAT * s.f_number * s.f_number / s.iso))
 }
 
-pub(crate) fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, String> {
+/// Exposure of the light from all around on an open surface over the one the settings are right for.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, String> {
     Ok(a.level.lux_seconds(s, 1.0, PI)? / (C_FLAT * s.f_number * s.f_number / s.iso))
 }
 
@@ -45,14 +53,6 @@ fn notations(l: &SetLight, s: &Settings, relative: f64) -> Notations {
         guide_number_m: d * (h * 100.0 / C_FLAT).sqrt(),
         joules: h * beam_sr(&l.source) * d * d / LUMEN_SECONDS_PER_JOULE,
     }
-}
-
-/// Key against what lifts its shadows: lights named fill and the room's.
-fn ratio(rows: &[LightMeter], ambient: f64) -> Option<SetRatio> {
-    let level =
-        |name: &str| -> f64 { rows.iter().filter(|r| !r.off && r.name.starts_with(name)).map(|r| r.lux_seconds).sum() };
-    let (key, fill) = (level("key"), level("fill") + ambient);
-    (key > 0.0 && fill > 0.0).then(|| SetRatio { key_to_fill: key / fill, key_plus_fill_to_fill: (key + fill) / fill })
 }
 
 /// Meters a set.
@@ -141,11 +141,11 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             })
             .collect(),
     );
-    warnings.extend(light::stage::frame_warnings(set, &rows));
+    warnings.extend(lightset::frame::frame_warnings(set, &rows));
     let together = s.f_number * dome.max(1e-9).sqrt();
     let full = C_FLAT * s.f_number * s.f_number / s.iso;
     Ok(SetMeter {
-        ratio: ratio(&rows, ambient.unwrap_or(0.0) * full),
+        ratio: lighting_ratio(&rows, ambient.unwrap_or(0.0) * full),
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),
@@ -154,8 +154,8 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         ambient_stops: ambient.filter(|a| *a > 0.0).map(f64::log2),
         slant: slant.to_string(),
         warnings,
-        cautions: light::stage::cautions(set),
-        cables: light::cables::cables(set),
+        cautions: lightset::cautions::cautions(set),
+        cables: lightset::cables::cables(set),
     })
 }
 

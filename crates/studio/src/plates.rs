@@ -3,7 +3,7 @@
 use crate::math::hash;
 use crate::scene::Scene;
 use crate::trace::{Bounce, Gathered, Job, bounce_of};
-use light::set::{LightSet, SetLight};
+use lightset::set::{LightSet, SetLight};
 use rayon::prelude::*;
 use serde::Serialize;
 use std::collections::HashMap;
@@ -122,8 +122,8 @@ fn place_of(l: &SetLight) -> impl Serialize + use<'_> {
 /// Whether the camera may see a lamp: from the subject's distance on. What a lamp hides in mirrors and
 /// glass is not told apart: moving it does not trace the others' plates again.
 fn in_view(set: &LightSet, l: &SetLight) -> bool {
-    let eye = light::geometry::Vec3::from(set.camera.position_m);
-    let forward = light::geometry::Vec3::from(set.camera.aim_m) - eye;
+    let eye = optics::geometry::Vec3::from(set.camera.position_m);
+    let forward = optics::geometry::Vec3::from(set.camera.aim_m) - eye;
     (l.position() - eye).dot(&forward) > -eye.dot(&forward)
 }
 

@@ -1,12 +1,12 @@
 //! A set made ready for tracing: parts placed in the room, flat things, lights with their sheets.
 
-use crate::emitter::{Emitter, Glow, Grid, Outline};
-use crate::math::{Rgb, V, point, upright, v};
+use crate::lamp::{Lamp, lamp};
+use crate::math::{Rgb, V, upright, v};
 use crate::mesh::Paint;
 use crate::subjects::{Form, Part, Stuff, parts};
-use light::geometry::{AzEl, Vec3};
-use light::set::{Board, BoardFinish, BouncePatch, Flag, FlagPattern, LightSet, SetLight};
+use lightset::set::{Board, BoardFinish, Flag, FlagPattern, LightSet};
 use nalgebra::Matrix3;
+use optics::geometry::AzEl;
 
 /// A part of a subject in the room.
 #[derive(Debug)]
@@ -135,14 +135,6 @@ impl Quad {
     pub(crate) fn area(&self) -> f32 {
         4.0 * self.half.0 * self.half.1
     }
-}
-
-/// A light ready to shine: the faces its light leaves from, at unit level.
-#[derive(Debug, Clone)]
-pub(crate) struct Lamp {
-    pub faces: Vec<Emitter>,
-    /// Irradiance at the reference point, facing it, if the lamp's own face had the radiance 1.
-    pub facing: f32,
 }
 
 /// Parts of one subject.
@@ -422,128 +414,4 @@ pub(crate) fn turn_of(yaw_deg: f64, pitch_deg: f64, roll_deg: f64) -> Matrix3<f3
     let pitch = Matrix3::new(1.0, 0.0, 0.0, 0.0, cp, -sp, 0.0, sp, cp);
     let roll = Matrix3::new(cr, -sr, 0.0, sr, cr, 0.0, 0.0, 0.0, 1.0);
     yaw * pitch * roll
-}
-
-/// Cells a sheet's glow is kept in, per side.
-const SHEET: usize = 32;
-
-/// The faces a light leaves from, scaled so that together they give the irradiance 1 at the
-/// reference point on a surface facing them.
-pub(crate) fn lamp(l: &SetLight) -> Lamp {
-    let mut faces = raw_lamp(l);
-    let facing = facing_irradiance(&faces);
-    if facing > 1e-12 {
-        faces.iter_mut().for_each(|f| f.radiance /= facing);
-    }
-    Lamp { faces, facing }
-}
-
-/// The faces a light leaves from, for a lamp whose own face has the radiance 1.
-fn raw_lamp(l: &SetLight) -> Vec<Emitter> {
-    let mut places = vec![l.position()];
-    places.extend(l.path_m.iter().map(|p| Vec3::from(*p)));
-    let share = 1.0 / places.len() as f32;
-    places
-        .into_iter()
-        .map(|p| {
-            let bare = Emitter::of(l, p);
-            let bare = l.bounce.as_ref().map_or(bare.clone(), |b| off(&bare, b));
-            let mut e = l.scrims.iter().fold(bare, |e, s| {
-                let half = (s.width_m as f32 / 2.0, s.height_m as f32 / 2.0);
-                let centre = e.centre + e.n * s.gap_m as f32;
-                through(&e, centre, half, s.transmission as f32)
-            });
-            e.radiance *= share;
-            e
-        })
-        .collect()
-}
-
-/// Light off a surface the lamp is turned to: its lit part becomes the source.
-fn off(e: &Emitter, b: &BouncePatch) -> Emitter {
-    let n = v(b.normal).normalize();
-    let (u, w) = upright(&n);
-    let (centre, half) = (v(b.position_m), (b.width_m as f32 / 2.0, b.height_m as f32 / 2.0));
-    let at = |k: usize| 2.0 * (k as f32 + 0.5) / SHEET as f32 - 1.0;
-    let mut values = Vec::with_capacity(SHEET * SHEET);
-    for j in 0..SHEET {
-        for i in 0..SHEET {
-            let p = centre + u * (at(i) * half.0) + w * (at(j) * half.1);
-            values.push(b.reflectance as f32 * e.irradiance(&p, &n, 64));
-        }
-    }
-    Emitter {
-        centre,
-        n,
-        u,
-        v: w,
-        outline: Outline::Rectangle(half.0, half.1),
-        glow: Glow::Grid(std::sync::Arc::new(Grid::new(SHEET, values))),
-        radiance: 1.0,
-    }
-}
-
-/// Light through a sheet: its lit patch becomes the source. A thin sheet scatters evenly; what it
-/// gets is its irradiance from behind.
-fn through(e: &Emitter, centre: V, half: (f32, f32), transmission: f32) -> Emitter {
-    let back = -e.n;
-    let mut values = Vec::with_capacity(SHEET * SHEET);
-    for j in 0..SHEET {
-        for i in 0..SHEET {
-            let at = |k: usize| 2.0 * (k as f32 + 0.5) / SHEET as f32 - 1.0;
-            let p = centre + e.u * (at(i) * half.0) + e.v * (at(j) * half.1);
-            values.push(transmission * e.irradiance(&p, &back, 64));
-        }
-    }
-    Emitter {
-        centre,
-        outline: Outline::Rectangle(half.0, half.1),
-        glow: Glow::Grid(std::sync::Arc::new(Grid::new(SHEET, values))),
-        radiance: 1.0,
-        ..e.clone()
-    }
-}
-
-/// Directions from the reference point to the bright part of the faces: points that give at least a
-/// quarter of the brightest radiance.
-pub(crate) fn bright_directions(faces: &[Emitter]) -> Vec<Vec3> {
-    let seen: Vec<(f32, V)> = faces
-        .iter()
-        .flat_map(|f| {
-            let count = (4096 / faces.len().max(1)).max(128) as u32;
-            (0..count).filter_map(|i| {
-                let (a, b) = point(i, 5);
-                f.draw(&V::zeros(), a, b).map(|s| (s.radiance, s.d))
-            })
-        })
-        .collect();
-    let top = seen.iter().map(|s| s.0).fold(0.0, f32::max);
-    seen.into_iter().filter(|s| s.0 > 0.25 * top).map(|s| s.1.cast::<f64>()).collect()
-}
-
-/// Irradiance at the reference point on a surface that faces the light's faces together.
-pub(crate) fn facing_irradiance(faces: &[Emitter]) -> f32 {
-    let (flux, _) = vector_irradiance(faces, &V::zeros());
-    flux.norm()
-}
-
-/// Vector irradiance at a point (its length is the irradiance on the surface that faces it), and the
-/// solid angle of the even source with the same irradiance and mean radiance.
-pub(crate) fn vector_irradiance(faces: &[Emitter], p: &V) -> (V, f32) {
-    let (mut flux, mut l1, mut l2) = (Vec3::zeros(), 0.0f64, 0.0f64);
-    for f in faces {
-        let count = if faces.len() > 1 { 1024 } else { 8192 };
-        for i in 0..count {
-            let (a, b) = point(i, 5);
-            if let Some(s) = f.draw(p, a, b) {
-                let w = f64::from(s.omega) / f64::from(count);
-                let l = f64::from(s.radiance);
-                flux += s.d.cast::<f64>() * (l * w / std::f64::consts::PI);
-                l1 += l * w;
-                l2 += l * l * w;
-            }
-        }
-    }
-    let omega = if l2 > 0.0 { l1 * l1 / l2 } else { 0.0 };
-    (flux.cast::<f32>(), omega as f32)
 }

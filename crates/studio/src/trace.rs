@@ -6,9 +6,10 @@
 //! a pixel depend on its place, the pass and the seed only.
 
 use crate::emitter::Grid;
+use crate::lamp::Lamp;
 use crate::math::{PI, Rgb, V, add, cosine_direction, fresnel, hash, mirrored, mul, point, scaled, tangents};
 use crate::mesh::Paint;
-use crate::scene::{Flat, Hit, Lamp, Quad, Scene};
+use crate::scene::{Flat, Hit, Quad, Scene};
 use crate::subjects::Stuff;
 
 /// Irradiance on the fronts of walls and boards from one lamp, for the bounce.
@@ -193,7 +194,7 @@ impl Job<'_> {
             }
             Stuff::Cornea(iris, gaze, pupil) => {
                 let rgb = self.iris(&hit, &p, iris, gaze, pupil);
-                let f = fresnel(ray.d.dot(&hit.n), light::direction::eye::CORNEA_INDEX as f32);
+                let f = fresnel(ray.d.dot(&hit.n), evidence::direction::eye::CORNEA_INDEX as f32);
                 self.reflect(ray, &p, &hit.n, [f; 3], dice, out);
                 self.direct(&p, &hit, &ray.d, ray.depth, scaled(ray.weight, 1.0 - f), rgb, None, dice, out);
             }

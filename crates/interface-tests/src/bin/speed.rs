@@ -52,10 +52,10 @@ fn enlarged(jpeg: &[u8]) -> Result<(Vec<u8>, f64)> {
         for x in 0..w {
             let at = small.get((f64::from(x) / k) as i64, (f64::from(y) / k) as i64);
             let c = at.map_or([0.0; 3], |s| s.rgb);
-            rgb.extend(c.map(|v| (255.0 * light::tone::linear_to_srgb(f64::from(v))).round() as u8));
+            rgb.extend(c.map(|v| (255.0 * optics::tone::linear_to_srgb(f64::from(v))).round() as u8));
         }
     }
-    let photo = light::photo::Photo::new(w, h, light::photo::Samples::U8(rgb), &light::tone::Encoding::Srgb)
+    let photo = optics::photo::Photo::new(w, h, optics::photo::Samples::U8(rgb), &optics::tone::Encoding::Srgb)
         .map_err(anyhow::Error::msg)?;
     Ok((pictures::previews(&photo, &[w])?.remove(0).jpeg, k))
 }

@@ -1,0 +1,15 @@
+//! What to do next: the change to a set that brings a take nearest its reference, what it will then show, and a
+//! simulated camera to try advice on.
+//!
+//! It asks the stand-in studio what sets would give; nothing here renders or reads pictures.
+
+mod camera;
+mod changes;
+mod foretell;
+mod handling;
+mod moves;
+
+pub use camera::SimulatedCamera;
+pub use changes::changes;
+pub use foretell::{candidates, foretell};
+pub use moves::{SetMove, next_moves, suppose};

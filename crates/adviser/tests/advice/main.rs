@@ -1,0 +1,4 @@
+//! Advice, held against what the set then gives.
+
+mod rebuilding;
+mod takes;

@@ -1,0 +1,110 @@
+//! How good the readings, sets and advice are: tables over pictures whose truth is known. Not part of the product.
+
+mod files;
+mod finding;
+mod marks;
+mod pairs;
+mod portraits;
+mod rebuilding;
+mod studio_pictures;
+mod takes;
+
+use clap::{Parser, Subcommand};
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+/// Prints the tables of accuracy (docs/accuracy.md).
+#[derive(Parser)]
+#[command(name = "evaluation", version, about)]
+struct Cli {
+    #[command(subcommand)]
+    table: Table,
+}
+
+#[derive(Subcommand)]
+enum Table {
+    /// Read pictures with known lights and print how far the readings are off.
+    Marks {
+        /// Folder of PNG pictures, each with a JSON file of marks and truth.
+        #[arg(default_value = "tests/fixtures/rendered")]
+        folder: PathBuf,
+        /// Print every reading, not only the tables.
+        #[arg(long)]
+        verbose: bool,
+        /// Move every mark by this many pixels in a random direction.
+        #[arg(long, default_value_t = 0.0)]
+        jitter: f64,
+        /// Leave out which way turned eyes look.
+        #[arg(long)]
+        forget_gaze: bool,
+    },
+    /// Read faces under known lights and print how far the readings are off.
+    Portraits(portraits::Options),
+    /// Look for marks in pictures marked with care, and print how many are found.
+    Find(finding::Options),
+    /// Rebuild sets whose construction is known, and print where it stands among the candidates.
+    Rebuild(rebuilding::Options),
+    /// Compare the stand-in studio with another renderer's pictures of the same sets.
+    Studio {
+        /// Folder of sets (slant-set/1), each with an EXR picture.
+        #[arg(default_value = "tests/fixtures/studio")]
+        folder: PathBuf,
+    },
+    /// Compare pairs of pictures with one known change, and print whether it is named first.
+    Match {
+        /// Folder of pairs.
+        folder: PathBuf,
+    },
+    /// Lay references over their takes by the picture, and print how far their marks then are off.
+    Align {
+        /// Folder of pairs with marks, or of any PNG pictures with `--warps`.
+        folder: PathBuf,
+        /// Warp each picture in a known way and find that again.
+        #[arg(long)]
+        warps: bool,
+    },
+    /// Go from deliberately wrong sets to a reference with the simulated camera, and print how many moves it takes.
+    Sessions {
+        /// Print every move.
+        #[arg(long)]
+        verbose: bool,
+    },
+}
+
+/// A failure with the exit code it ends in: 2 for bad input, 1 for everything else.
+pub(crate) enum Failure {
+    /// The person can mend it: bad file, bad field.
+    Input(String),
+    /// Something else.
+    Other(anyhow::Error),
+}
+
+impl From<anyhow::Error> for Failure {
+    fn from(e: anyhow::Error) -> Self {
+        Failure::Other(e)
+    }
+}
+
+fn main() -> ExitCode {
+    let result = match Cli::parse().table {
+        Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
+        Table::Portraits(options) => portraits::run(&options),
+        Table::Find(options) => finding::run(&options),
+        Table::Rebuild(options) => rebuilding::run(&options),
+        Table::Studio { folder } => studio_pictures::run(&folder),
+        Table::Match { folder } => pairs::run(&folder),
+        Table::Align { folder, warps } => takes::run_align(&folder, warps),
+        Table::Sessions { verbose } => takes::run_session(verbose),
+    };
+    match result {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(Failure::Input(text)) => {
+            eprintln!("evaluation: {text}");
+            ExitCode::from(2)
+        }
+        Err(Failure::Other(e)) => {
+            eprintln!("evaluation: {e:#}");
+            ExitCode::FAILURE
+        }
+    }
+}

@@ -1,0 +1,304 @@
+//! `evaluation portraits`: reads faces under known lights, from landmarks alone and with the eyes,
+//! and prints how far the readings are off. Pictures may be spoiled as real ones are.
+
+use crate::Failure;
+use crate::marks::{Row, TrueLight, beside, jitter, pictures_in};
+use clap::Args;
+use evidence::marks::{MarkKind, Marks};
+use evidence::readings::{Light, Readings};
+use image::imageops::FilterType;
+use optics::tone::{MIDDLE_GREY, linear_to_srgb, srgb_to_linear};
+use serde::Deserialize;
+use session::PictureRead;
+use std::io::Cursor;
+use std::path::PathBuf;
+
+/// What to read and how to spoil it first.
+#[derive(Debug, Args)]
+pub(crate) struct Options {
+    /// Folder of PNG pictures, each with a JSON file of marks and truth.
+    #[arg(default_value = "tests/fixtures/portrait")]
+    folder: PathBuf,
+    /// Print every reading, not only the tables.
+    #[arg(long)]
+    verbose: bool,
+    /// Move every mark by this many pixels of a picture 640 wide.
+    #[arg(long, default_value_t = 0.0)]
+    jitter: f64,
+    /// Save as JPEG of this quality first.
+    #[arg(long)]
+    jpeg: Option<u8>,
+    /// Scale the picture by this first.
+    #[arg(long, default_value_t = 1.0)]
+    shrink: f64,
+    /// Apply a tone curve of this contrast about middle grey first.
+    #[arg(long, default_value_t = 1.0)]
+    contrast: f64,
+    /// Read as while a landmark is dragged: once in full, then with the marks moved (by --jitter), followed.
+    #[arg(long)]
+    follow: bool,
+}
+
+#[derive(Deserialize)]
+struct Case {
+    marks: serde_json::Value,
+    truth: Truth,
+}
+
+#[derive(Deserialize)]
+struct Truth {
+    lights: Vec<TrueLight>,
+    ambient_stops: f64,
+    look: String,
+    pose_deg: [f64; 3],
+}
+
+/// Two lights within this angle are one and the same.
+const SAME_DEG: f64 = 30.0;
+/// Names of looks in the truth that lie between the named ones are not judged.
+const BETWEEN: &str = "between";
+
+#[derive(Default)]
+struct Tally {
+    key: Row,
+    key_single: Row,
+    size: Row,
+    level: Row,
+    ambient: Row,
+    ratio: Row,
+    turn: Row,
+    others: usize,
+    found: usize,
+    invented: usize,
+    count_right: usize,
+    class_right: usize,
+    classes: usize,
+    look_right: usize,
+    looks: usize,
+    pictures: usize,
+    unread: usize,
+    times: Vec<f64>,
+}
+
+fn spoil(bytes: Vec<u8>, o: &Options) -> anyhow::Result<Vec<u8>> {
+    if o.jpeg.is_none() && o.shrink == 1.0 && o.contrast == 1.0 {
+        return Ok(bytes);
+    }
+    let mut img = image::load_from_memory(&bytes)?.to_rgb8();
+    if o.shrink != 1.0 {
+        let side = |n: u32| (f64::from(n) * o.shrink).round() as u32;
+        img = image::imageops::resize(&img, side(img.width()), side(img.height()), FilterType::CatmullRom);
+    }
+    if o.contrast != 1.0 {
+        // steeper about middle grey, flattening towards white and black
+        for v in img.iter_mut() {
+            let stops = (srgb_to_linear(f64::from(*v) / 255.0).max(1e-5) / MIDDLE_GREY).log2();
+            let steep = o.contrast * stops / (1.0 + (stops / 4.5).powi(2) * (o.contrast - 1.0)).max(1.0);
+            *v = (255.0 * linear_to_srgb(MIDDLE_GREY * steep.exp2()).clamp(0.0, 1.0)).round() as u8;
+        }
+    }
+    let mut out = Vec::new();
+    match o.jpeg {
+        Some(q) => image::codecs::jpeg::JpegEncoder::new_with_quality(&mut out, q).encode_image(&img)?,
+        None => img.write_to(&mut Cursor::new(&mut out), image::ImageFormat::Png)?,
+    }
+    Ok(out)
+}
+
+fn scale_marks(marks: &mut Marks, k: f64) {
+    for m in &mut marks.marks {
+        match &mut m.kind {
+            MarkKind::Face { points } => points.values_mut().for_each(|p| *p = p.map(|v| v * k)),
+            MarkKind::Eye { limbus, .. } => {
+                limbus.centre = limbus.centre.map(|v| v * k);
+                limbus.rx *= k;
+                limbus.ry *= k;
+            }
+            _ => {}
+        }
+    }
+}
+
+pub(crate) fn run(o: &Options) -> Result<(), Failure> {
+    let input = |p: &std::path::Path, e: &dyn std::fmt::Display| Failure::Input(format!("{}: {e}", p.display()));
+    let files = pictures_in(&o.folder)?;
+    let begun = std::time::Instant::now();
+    let heads = studio::stand_ins().len();
+    let made = begun.elapsed().as_secs_f64();
+    let mut tallies = [Tally::default(), Tally::default()];
+    for file in &files {
+        let case: Case = beside(file)?;
+        let bytes = spoil(std::fs::read(file).map_err(|e| input(file, &e))?, o)?;
+        let picture = session::open(&bytes).map_err(|e| input(file, &e))?;
+        let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
+        scale_marks(&mut marks, o.shrink);
+        picture.fill_in(&mut marks);
+        let mut marks = session::told(&marks, &picture.facts, None);
+        let before = marks.clone();
+        jitter(&mut marks, o.jitter, file, picture.photo.width());
+        for (with_eyes, tally) in tallies.iter_mut().enumerate() {
+            let of = |m: &Marks| {
+                let mut m = m.clone();
+                if with_eyes == 0 {
+                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face { .. }));
+                }
+                m
+            };
+            let mut memory = evidence::read::Memory::default();
+            let mut read =
+                |m: &Marks| PictureRead::again(&picture.photo, Some(&picture.meter), &of(m), &mut memory, false);
+            if o.follow {
+                read(&before);
+            }
+            let start = std::time::Instant::now();
+            let r = read(&marks);
+            tally.times.push(start.elapsed().as_secs_f64() * 1000.0);
+            let line = tally.add(&r, &case.truth);
+            if o.verbose {
+                let name = file.file_stem().unwrap_or_default().to_string_lossy();
+                println!("{name}{} {line}", if with_eyes == 1 { " with eyes" } else { "" });
+            }
+        }
+    }
+    println!(
+        "{} pictures; marks moved by {} px, JPEG {}, scaled by {}, contrast {}{}; {heads} stand-in heads made in {made:.1} s",
+        files.len(),
+        o.jitter,
+        o.jpeg.map_or("none".into(), |q| q.to_string()),
+        o.shrink,
+        o.contrast,
+        if o.follow { ", followed" } else { "" }
+    );
+    for (name, t) in ["landmarks alone", "with the eyes"].iter().zip(&mut tallies) {
+        t.print(name);
+    }
+    Ok(())
+}
+
+impl Tally {
+    fn add(&mut self, r: &Readings, truth: &Truth) -> String {
+        self.pictures += 1;
+        let key = &truth.lights[0];
+        let Some(first) = r.lights.first() else {
+            self.unread += 1;
+            return format!("UNREAD {:?}", r.by_mark.values().map(|m| &m.says).collect::<Vec<_>>());
+        };
+        let d = key.off(first);
+        let mut line = format!("key {d:.1}° (±{:.1})", first.direction_sd_deg);
+        self.key.add(d, first.direction_sd_deg);
+        if truth.lights.len() == 1 {
+            self.key_single.add(d, first.direction_sd_deg);
+        }
+        let off_axis = key.at().off_axis_deg();
+        if let (Some(a), Some([lo, hi])) = (first.angular_size_deg, first.angular_size_range_deg)
+            && off_axis > 15.0
+            && d < 25.0
+        {
+            // a factor, as stops of size
+            let off = (a / key.angular_size_deg).log2().abs();
+            self.size.add(off, (hi / lo).sqrt().log2());
+            self.classes += 1;
+            self.class_right +=
+                usize::from(first.hardness.as_deref() == Some(optics::hardness::hardness(key.angular_size_deg)));
+            line += &format!(" o{a:.0}/{:.0}", key.angular_size_deg);
+        }
+        let mut free: Vec<&Light> = r.lights.iter().skip(1).collect();
+        for t in &truth.lights[1..] {
+            self.others += 1;
+            let near = (0..free.len()).min_by(|a, b| t.off(free[*a]).total_cmp(&t.off(free[*b])));
+            match near.filter(|i| t.off(free[*i]) < SAME_DEG) {
+                Some(i) => {
+                    let l = free.swap_remove(i);
+                    self.found += 1;
+                    if let (Some(v), Some(sd)) = (l.level_stops, l.level_sd_stops) {
+                        self.level.add((v - t.level_stops).abs(), sd);
+                        line += &format!(" second {:+.1}/{:+.1}", v, t.level_stops);
+                    }
+                }
+                None => line += &format!(" MISSED {:.0}/{:.0} {:+.1}", t.azimuth_deg, t.elevation_deg, t.level_stops),
+            }
+        }
+        self.invented += free.len();
+        if !free.is_empty() {
+            line += &format!(" INVENTED {}", r.slant);
+        }
+        self.count_right += usize::from(r.lights.len() == truth.lights.len());
+        if let Some(w) = r.warnings.iter().find(|w| w.code == "maybe_another") {
+            line += &format!(" refused: {}", w.text.split(" by this face").next().unwrap_or_default());
+        }
+        if let Some(a) = &r.ambient {
+            self.ambient.add((a.level_stops - truth.ambient_stops).abs(), a.level_sd_stops);
+            line += &format!(" amb {:+.1}/{:+.1}", a.level_stops, truth.ambient_stops);
+        }
+        if let Some(q) = &r.ratios {
+            let fill: f64 = truth.lights[1..]
+                .iter()
+                .filter(|l| l.azimuth_deg.abs() < 105.0)
+                .map(|l| l.level_stops.exp2())
+                .sum::<f64>()
+                + truth.ambient_stops.exp2();
+            let want = (1.0 + 1.0 / fill).log2();
+            let [low, high] = q.key_plus_fill_to_fill_range.map(f64::log2);
+            let (half, middle) = (0.5 * (high - low), 0.5 * (high + low));
+            // "within two spreads" is "inside the stated range"
+            self.ratio.add((middle - want).abs(), 0.5 * half);
+        }
+        if let Some(f) = r.by_mark.values().find_map(|m| m.face.as_ref()) {
+            self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), f.turned_sd_deg);
+            line += &format!(" turn {:.0}/{:.0} {}", f.turned_deg, truth.pose_deg[0], f.heads[0].name);
+        }
+        if truth.look != BETWEEN
+            && let Some(l) = &r.look
+        {
+            self.looks += 1;
+            let plain = |n: &str| n.replace("clamshell", "butterfly").replace(" key", "");
+            let right = plain(&l.name) == plain(&truth.look)
+                || l.others.first().is_some_and(|o| plain(&o.name) == plain(&truth.look) && o.probability > 0.2);
+            self.look_right += usize::from(right);
+            if !right {
+                line += &format!(" look {} for {}", l.name, truth.look);
+            }
+        }
+        line
+    }
+
+    fn print(&mut self, name: &str) {
+        self.times.sort_by(f64::total_cmp);
+        println!();
+        println!(
+            "{name}: reading takes {:.0} ms, 95 % under {:.0} ms; {} unread",
+            self.times[self.times.len() / 2],
+            self.times[(self.times.len() - 1) * 95 / 100],
+            self.unread
+        );
+        println!();
+        println!("| reading | n | median error | 90 % | worst | unit | median stated sd | within 2 sd |");
+        println!("|---|---|---|---|---|---|---|---|");
+        self.key.print("key direction", "deg");
+        self.key_single.print("key direction, one light", "deg");
+        self.size.print("key size, over 15 deg off the axis", "doublings");
+        self.level.print("level of weaker lights", "stop");
+        self.ambient.print("ambient", "stop");
+        self.ratio.print("lit to shadow side, range", "stop");
+        self.turn.print("turn of the head", "deg");
+        let percent = |a: usize, b: usize| 100.0 * a as f64 / b.max(1) as f64;
+        println!();
+        println!(
+            "| other lights | found | invented | precision | recall | count right | size class right | look right |"
+        );
+        println!("|---|---|---|---|---|---|---|---|");
+        println!(
+            "| {} | {} | {} | {:.0} % | {:.0} % | {:.0} % | {:.0} % of {} | {:.0} % of {} |",
+            self.others,
+            self.found,
+            self.invented,
+            percent(self.found, self.found + self.invented),
+            percent(self.found, self.others),
+            percent(self.count_right, self.pictures),
+            percent(self.class_right, self.classes),
+            self.classes,
+            percent(self.look_right, self.looks),
+            self.looks
+        );
+    }
+}

@@ -1,0 +1,129 @@
+//! Bounds on the tables of accuracy, over pictures of another renderer.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn evaluation(args: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_evaluation")).args(args).current_dir(root()).output().unwrap()
+}
+
+fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+/// A folder that goes away.
+mod tempdir {
+    pub struct Dir(pub std::path::PathBuf);
+    impl Dir {
+        pub fn new(name: &str) -> Self {
+            let p = std::env::temp_dir().join(format!("slantcast-evaluation-{name}-{}", std::process::id()));
+            std::fs::create_dir_all(&p).unwrap();
+            Dir(p)
+        }
+    }
+    impl Drop for Dir {
+        fn drop(&mut self) {
+            let _ = std::fs::remove_dir_all(&self.0);
+        }
+    }
+}
+
+/// A row of the table `evaluation marks` prints: median, 90 %, worst, median stated spread, share within two.
+fn row(table: &str, name: &str) -> [f64; 5] {
+    let line = table.lines().find(|l| l.starts_with(&format!("| {name} |"))).unwrap_or_else(|| panic!("no row {name}"));
+    let cells: Vec<&str> = line.split('|').map(str::trim).collect();
+    let n = |i: usize| cells[i].trim_end_matches(" %").parse::<f64>().unwrap();
+    [n(3), n(4), n(5), n(7), n(8)]
+}
+
+/// Reading the pictures of the research renderer mitsuba (tests/fixtures/make_fixtures.py), which
+/// shares no code with this project. Bounds are the "solid" column of the accuracy table.
+#[test]
+fn pictures_of_another_renderer_are_read_within_the_solid_bounds() {
+    let out = evaluation(&["marks", "tests/fixtures/rendered"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, _, _, _, honest] = row(&t, "matte: direction");
+    assert!(median < 1.0 && honest >= 90.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "matte: size");
+    assert!(median < 12.0 && honest >= 90.0, "{t}");
+    let [median, ..] = row(&t, "matte: level of weaker lights");
+    assert!(median < 0.1, "{t}");
+    let [median, ..] = row(&t, "matte: ambient");
+    assert!(median < 0.1, "{t}");
+    let [median, _, _, _, honest] = row(&t, "mirror: direction");
+    assert!(median < 0.7 && honest >= 90.0, "{t}");
+    assert!(row(&t, "mirror: size")[0] < 10.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "eye: direction");
+    assert!(median < 2.0 && honest >= 90.0, "{t}");
+    let [median, _, _, _, honest] = row(&t, "eye: size");
+    assert!(median < 25.0 && honest >= 90.0, "{t}");
+    let count = |kind: &str| -> Vec<u32> {
+        let line = t.lines().find(|l| l.starts_with(&format!("| {kind} |"))).unwrap();
+        line.split('|').filter_map(|c| c.trim().parse().ok()).collect()
+    };
+    // lights, found, invented, count right
+    let (matte, mirror, eye) = (count("matte"), count("mirror"), count("eye"));
+    assert!(matte[1] >= 40 && matte[2] <= 1, "{t}");
+    assert_eq!((mirror[1], mirror[2]), (17, 0), "{t}");
+    assert_eq!((eye[1], eye[2]), (40, 0), "{t}");
+}
+
+#[test]
+fn marks_two_pixels_off_stay_within_the_solid_bounds() {
+    let out = evaluation(&["marks", "--jitter", "2"]);
+    let t = text(&out.stdout);
+    assert!(row(&t, "matte: direction")[0] < 1.0, "{t}");
+    assert!(row(&t, "eye: direction")[0] < 2.0, "{t}");
+    assert!(row(&t, "eye: direction")[4] >= 85.0, "{t}");
+}
+
+/// The same sets traced by the research renderer mitsuba (tests/fixtures/make_studio_fixtures.py):
+/// median difference of pixels under 2 %, no region off by more than 0.03 stop.
+#[test]
+fn the_studio_agrees_with_another_renderer() {
+    let out = evaluation(&["studio"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let rows: Vec<Vec<&str>> = t.lines().skip(2).map(|l| l.split('|').map(str::trim).collect()).collect();
+    assert_eq!(rows.len(), 8, "{t}");
+    for r in rows {
+        let number = |i: usize, unit: &str| r[i].trim_end_matches(unit).trim().parse::<f64>().unwrap();
+        assert!(number(2, "%") < 2.0, "{t}");
+        assert!(number(4, "stop").abs() < 0.03, "{t}");
+    }
+}
+
+#[test]
+fn printed_cans_are_found_and_their_bright_lines_read() {
+    let out = evaluation(&["find", "tests/fixtures/evidence"]);
+    let t = text(&out.stdout);
+    let cylinders = t.lines().find(|l| l.starts_with("| cylinder")).unwrap_or_else(|| panic!("{t}"));
+    let cells: Vec<&str> = cylinders.split('|').map(str::trim).collect();
+    assert_eq!(cells[2], cells[3], "of so many as many: {cylinders}");
+}
+
+#[test]
+fn rims_are_told_from_faces_of_another_renderer_and_none_is_invented() {
+    let dir = tempdir::Dir::new("rims");
+    for name in ["C-16-split", "C-20-loop", "B-21-loop", "B-14-split", "B-31-loop", "C-30-loop"] {
+        for kind in ["png", "json"] {
+            let file = format!("{name}.{kind}");
+            std::fs::copy(root().join("tests/fixtures/portrait").join(&file), dir.0.join(&file)).unwrap();
+        }
+    }
+    let out = evaluation(&["portraits", dir.0.to_str().unwrap()]);
+    let t = text(&out.stdout);
+    // lights besides the key, how many of them were found, and how many were invented: from landmarks alone, then with eyes
+    let rows: Vec<Vec<&str>> =
+        t.lines().filter(|l| l.contains(" % of ")).map(|l| l.split('|').map(str::trim).collect()).collect();
+    assert_eq!(rows.len(), 2, "{t}");
+    for row in rows {
+        assert_eq!(row[1], "3", "{t}");
+        assert!(row[2].parse::<u32>().unwrap() >= 2 && row[3] == "0", "{t}");
+    }
+}

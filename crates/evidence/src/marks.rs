@@ -1,0 +1,547 @@
+//! What a person or the finder marked on one picture: the format `slant-marks/1`.
+//!
+//! Unknown fields are kept on reading and written back; [`Marks::unknown_fields`] names them.
+
+use optics::exposure::Settings;
+use optics::geometry::Camera;
+use optics::tone::Encoding;
+use serde::{Deserialize, Serialize};
+use serde_json::{Map, Value};
+use utoipa::ToSchema;
+
+/// A point in pixels: x right, y down, origin at the top-left corner.
+pub type Point = [f64; 2];
+
+/// Name and version of the marks format.
+pub const FORMAT: &str = "slant-marks/1";
+
+/// All marks on one picture, with what is known of the camera.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Marks {
+    /// Always `slant-marks/1`.
+    pub format: String,
+    /// Camera geometry, if known; else a level far camera is assumed and said so.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub camera: Option<CameraFacts>,
+    /// How the picture is encoded; sRGB if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub encoding: Option<Encoding>,
+    /// Camera settings, if known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub exposure: Option<Settings>,
+    /// The marks.
+    #[serde(default)]
+    pub marks: Vec<Mark>,
+    /// Fields this version does not know; kept.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub other: Map<String, Value>,
+}
+
+/// What is known of the camera that took the picture.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct CameraFacts {
+    /// Vertical field of view in degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub vfov_deg: Option<f64>,
+    /// Downward tilt in degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pitch_deg: Option<f64>,
+    /// Height of the lens above the floor in metres.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub height_m: Option<f64>,
+    /// Distance from lens to subject in metres.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub distance_m: Option<f64>,
+    /// Fields this version does not know; kept.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub other: Map<String, Value>,
+}
+
+/// One mark: an id and what it points at.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Mark {
+    /// Unique within the picture.
+    pub id: String,
+    /// Switched off by a person: kept, not read.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub off: bool,
+    /// What is marked.
+    #[serde(flatten)]
+    pub kind: MarkKind,
+    /// Fields this version does not know; kept.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub other: Map<String, Value>,
+}
+
+/// What a mark points at.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "lowercase")]
+pub enum MarkKind {
+    /// A ball probe.
+    Ball {
+        /// Matte or mirror.
+        finish: Finish,
+        /// Centre of its outline.
+        centre: [f64; 2],
+        /// Radius of its outline.
+        radius_px: f64,
+    },
+    /// An eye.
+    Eye {
+        /// Outline of the iris against the white.
+        limbus: Ellipse,
+        /// Clock position towards which a turned eye looks (12 up, 3 image right).
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        looks_to_clock: Option<f64>,
+        /// Catchlights as a person outlined them; found by the program if absent.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        catchlights: Option<Vec<Outline>>,
+    },
+    /// A patch of one material.
+    Patch {
+        /// What the patch shows.
+        role: PatchRole,
+        /// Corners.
+        polygon: Vec<[f64; 2]>,
+    },
+    /// A cast shadow on a plane.
+    Cast {
+        /// Foot of the object.
+        base: [f64; 2],
+        /// Top of the object.
+        top: [f64; 2],
+        /// Where the shadow of the top falls.
+        tip: [f64; 2],
+        /// Height of the object in metres.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        height_m: Option<f64>,
+        /// What the shadow falls on: the level floor, or something else (a face, a wall), where only the side it comes
+        /// from round the picture can be told.
+        #[serde(default, skip_serializing_if = "ShadowOn::is_floor")]
+        on: ShadowOn,
+    },
+    /// A line drawn across a shadow's edge.
+    Penumbra {
+        /// Start.
+        a: [f64; 2],
+        /// End.
+        b: [f64; 2],
+        /// Distance from the casting edge to the receiver in metres.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        gap_m: Option<f64>,
+        /// Scale at the receiver.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        px_per_m: Option<f64>,
+    },
+    /// An occluding contour.
+    Contour {
+        /// Points along the outline.
+        points: Vec<[f64; 2]>,
+        /// Side of the outline that is background, as seen walking along the points.
+        outward: String,
+    },
+    /// A line across a bright edge that a light from behind draws.
+    Rim {
+        /// Start, inside the form.
+        inside: [f64; 2],
+        /// End, in the background.
+        outside: [f64; 2],
+        /// Radius of the form there (a head, a shoulder, a bottle), if known.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        radius_px: Option<f64>,
+    },
+    /// A part of the background.
+    Gradient {
+        /// Corners.
+        polygon: Vec<[f64; 2]>,
+    },
+    /// A line across bands of light and shade.
+    Pattern {
+        /// Start.
+        a: [f64; 2],
+        /// End.
+        b: [f64; 2],
+    },
+    /// A glossy cylinder.
+    Cylinder {
+        /// Ends of its axis.
+        axis: [[f64; 2]; 2],
+        /// Radius.
+        radius_px: f64,
+    },
+    /// A face by its landmarks.
+    Face {
+        /// Named points.
+        #[schema(value_type = std::collections::BTreeMap<String, [f64; 2]>)]
+        points: std::collections::BTreeMap<String, [f64; 2]>,
+    },
+    /// A step wedge or target of known reflectances.
+    Wedge {
+        /// Its patches.
+        patches: Vec<WedgePatch>,
+    },
+}
+
+/// What a shadow falls on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum ShadowOn {
+    /// The level floor.
+    #[default]
+    Floor,
+    /// Anything else.
+    Other,
+}
+
+impl ShadowOn {
+    fn is_floor(&self) -> bool {
+        *self == ShadowOn::Floor
+    }
+}
+
+/// Surface of a ball probe.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Finish {
+    /// Even, without gloss.
+    Matte,
+    /// A mirror.
+    Mirror,
+}
+
+/// An ellipse; `angle_deg` turns the `rx` axis from image right towards image down.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Ellipse {
+    /// Centre.
+    pub centre: [f64; 2],
+    /// Half axis along `angle_deg`.
+    pub rx: f64,
+    /// Half axis across it.
+    pub ry: f64,
+    /// Turn in degrees, clockwise on screen.
+    #[serde(default)]
+    pub angle_deg: f64,
+}
+
+impl Ellipse {
+    /// Distance from the centre in units of the outline: 1 on it.
+    pub fn level(&self, x: f64, y: f64) -> f64 {
+        let (s, c) = self.angle_deg.to_radians().sin_cos();
+        let (dx, dy) = (x - self.centre[0], y - self.centre[1]);
+        ((dx * c + dy * s) / self.rx).hypot((-dx * s + dy * c) / self.ry)
+    }
+}
+
+/// A closed outline.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Outline {
+    /// Corners in order.
+    pub outline: Vec<[f64; 2]>,
+}
+
+/// A patch of known reflectance.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WedgePatch {
+    /// Corners.
+    pub polygon: Vec<[f64; 2]>,
+    /// Diffuse reflectance in 0..1.
+    pub reflectance: f64,
+}
+
+/// What a patch shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+#[allow(missing_docs)]
+pub enum PatchRole {
+    Lit,
+    Shadow,
+    Forehead,
+    Chest,
+    Background,
+    BackgroundFar,
+    Rim,
+    Label,
+    Liquid,
+    Grey18,
+    White,
+    Black,
+    Other,
+}
+
+impl Default for Marks {
+    fn default() -> Self {
+        Marks {
+            format: FORMAT.into(),
+            camera: None,
+            encoding: None,
+            exposure: None,
+            marks: Vec::new(),
+            other: Map::new(),
+        }
+    }
+}
+
+impl Marks {
+    /// The same marks on a picture `k` times as large: pixels are scaled, degrees, metres and clocks are not.
+    pub fn scaled(&self, k: f64) -> Marks {
+        self.mapped(&|p| [k * p[0], k * p[1]], &|_| (k, 0.0))
+    }
+
+    /// The same marks on a picture in which a point lies elsewhere. `local` gives at a point how many pixels there one
+    /// pixel here is, and the turn in degrees clockwise.
+    pub fn mapped(&self, point: &dyn Fn(Point) -> Point, local: &dyn Fn(Point) -> (f64, f64)) -> Marks {
+        let carried = |m: &Mark| {
+            let mut v = serde_json::to_value(m).ok()?;
+            let (k, turn) = first_point(&v).map_or((1.0, 0.0), local);
+            map_pixels("", &mut v, &Carry { point, k, turn });
+            serde_json::from_value(v).ok()
+        };
+        Marks { marks: self.marks.iter().map(|m| carried(m).unwrap_or_else(|| m.clone())).collect(), ..self.clone() }
+    }
+
+    /// Reads marks from JSON text.
+    ///
+    /// # Errors
+    /// One sentence that names the field and what was expected.
+    pub fn parse(text: &str) -> Result<Marks, String> {
+        let value: Value = serde_json::from_str(text).map_err(|e| format!("marks are not JSON: {e}"))?;
+        Self::from_value(value)
+    }
+
+    /// Reads marks from a JSON value. Each mark is read on its own, so that the sentence can name it.
+    ///
+    /// # Errors
+    /// One sentence that names the field and what was expected.
+    pub fn from_value(mut value: Value) -> Result<Marks, String> {
+        match value.get("format").and_then(Value::as_str) {
+            Some(FORMAT) => {}
+            Some(f) => return Err(format!("format: expected \"{FORMAT}\", found \"{f}\"")),
+            None => return Err(format!("format: expected \"{FORMAT}\", found nothing")),
+        }
+        let list = match value.get_mut("marks").map(Value::take) {
+            None => Vec::new(),
+            Some(Value::Array(list)) => list,
+            Some(_) => return Err("marks: expected a list".into()),
+        };
+        value["marks"] = Value::Array(Vec::new());
+        let mut marks: Marks = serde_json::from_value(value).map_err(|e| e.to_string())?;
+        for (i, item) in list.into_iter().enumerate() {
+            let name = item.get("id").and_then(Value::as_str).map_or(format!("{i}"), str::to_owned);
+            let mark: Mark = serde_json::from_value(item).map_err(|e| format!("marks[{name}]: {e}"))?;
+            marks.marks.push(mark);
+        }
+        // A flattened map also catches what the tagged part consumed: keep only the unknown.
+        for mark in &mut marks.marks {
+            let known = known_fields(&mark.kind);
+            mark.other.retain(|k, _| !known.contains(&k.as_str()));
+        }
+        marks.check()?;
+        Ok(marks)
+    }
+
+    /// Checks all that can be said without the picture.
+    ///
+    /// # Errors
+    /// One sentence that names the field and what was expected.
+    pub fn check(&self) -> Result<(), String> {
+        if let Some(e) = &self.encoding {
+            e.check()?;
+        }
+        if let Some(s) = &self.exposure {
+            s.check()?;
+        }
+        if let Some(c) = &self.camera {
+            check_camera(c)?;
+        }
+        if self.marks.len() > 500 {
+            return Err(format!("marks: expected at most 500 marks, found {}", self.marks.len()));
+        }
+        let mut seen = std::collections::BTreeSet::new();
+        for mark in &self.marks {
+            if mark.id.is_empty() || mark.id.len() > 64 {
+                return Err("marks: every id needs 1 to 64 characters".into());
+            }
+            if !seen.insert(&mark.id) {
+                return Err(format!("marks[{}].id: expected a unique id, found it twice", mark.id));
+            }
+            check_kind(&mark.kind).map_err(|e| format!("marks[{}].{e}", mark.id))?;
+        }
+        Ok(())
+    }
+
+    /// Names of fields this version does not know, for a warning.
+    pub fn unknown_fields(&self) -> Vec<String> {
+        let mut out: Vec<String> = self.other.keys().cloned().collect();
+        if let Some(c) = &self.camera {
+            out.extend(c.other.keys().map(|k| format!("camera.{k}")));
+        }
+        for m in &self.marks {
+            out.extend(m.other.keys().map(|k| format!("marks[{}].{k}", m.id)));
+        }
+        out
+    }
+
+    /// The camera to read with, and whether it was assumed.
+    pub fn camera_for(&self, width: u32, height: u32) -> (Camera, bool) {
+        match self.camera.as_ref().and_then(|c| c.vfov_deg.map(|v| (v, c.pitch_deg.unwrap_or(0.0)))) {
+            Some((vfov, pitch)) => (Camera::from_vfov(width, height, vfov, pitch), false),
+            None => {
+                let mut camera = Camera::far(width, height);
+                camera.pitch = self.camera.as_ref().and_then(|c| c.pitch_deg).unwrap_or(0.0).to_radians();
+                (camera, true)
+            }
+        }
+    }
+}
+
+fn known_fields(kind: &MarkKind) -> &'static [&'static str] {
+    match kind {
+        MarkKind::Ball { .. } => &["kind", "finish", "centre", "radius_px"],
+        MarkKind::Eye { .. } => &["kind", "limbus", "looks_to_clock", "catchlights"],
+        MarkKind::Patch { .. } => &["kind", "role", "polygon"],
+        MarkKind::Cast { .. } => &["kind", "base", "top", "tip", "height_m", "on"],
+        MarkKind::Rim { .. } => &["kind", "inside", "outside", "radius_px"],
+        MarkKind::Gradient { .. } => &["kind", "polygon"],
+        MarkKind::Pattern { .. } => &["kind", "a", "b"],
+        MarkKind::Penumbra { .. } => &["kind", "a", "b", "gap_m", "px_per_m"],
+        MarkKind::Contour { .. } => &["kind", "points", "outward"],
+        MarkKind::Cylinder { .. } => &["kind", "axis", "radius_px"],
+        MarkKind::Face { .. } => &["kind", "points"],
+        MarkKind::Wedge { .. } => &["kind", "patches"],
+    }
+}
+
+fn check_camera(c: &CameraFacts) -> Result<(), String> {
+    let range = |name: &str, v: Option<f64>, lo: f64, hi: f64, unit: &str| match v {
+        Some(v) if !(v.is_finite() && v >= lo && v <= hi) => {
+            Err(format!("camera.{name}: expected {lo} to {hi} {unit}, found {v}"))
+        }
+        _ => Ok(()),
+    };
+    range("vfov_deg", c.vfov_deg, 0.1, 170.0, "degrees")?;
+    range("pitch_deg", c.pitch_deg, -90.0, 90.0, "degrees")?;
+    range("height_m", c.height_m, -100.0, 1000.0, "metres")?;
+    range("distance_m", c.distance_m, 0.001, 1e5, "metres")
+}
+
+fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
+    if p.iter().all(|v| v.is_finite() && v.abs() < 1e7) {
+        Ok(())
+    } else {
+        Err(format!("{name}: expected two finite pixel coordinates"))
+    }
+}
+
+fn positive(name: &str, v: f64) -> Result<(), String> {
+    if v.is_finite() && v > 0.0 && v < 1e7 { Ok(()) } else { Err(format!("{name}: expected more than 0, found {v}")) }
+}
+
+fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
+    if p.len() < 3 || p.len() > 10_000 {
+        return Err(format!("{name}: expected three corners or more, found {}", p.len()));
+    }
+    p.iter().try_for_each(|q| finite(name, q))
+}
+
+fn check_kind(kind: &MarkKind) -> Result<(), String> {
+    match kind {
+        MarkKind::Ball { centre, radius_px, .. } => {
+            finite("centre", centre)?;
+            positive("radius_px", *radius_px)
+        }
+        MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
+            finite("limbus.centre", &limbus.centre)?;
+            positive("limbus.rx", limbus.rx)?;
+            positive("limbus.ry", limbus.ry)?;
+            if !limbus.angle_deg.is_finite() {
+                return Err("limbus.angle_deg: expected degrees".into());
+            }
+            if let Some(c) = looks_to_clock
+                && !(c.is_finite() && (0.0..=12.0).contains(c))
+            {
+                return Err(format!("looks_to_clock: expected 0 to 12, found {c}"));
+            }
+            catchlights.iter().flatten().try_for_each(|o| corners("catchlights.outline", &o.outline))
+        }
+        MarkKind::Patch { polygon, .. } => corners("polygon", polygon),
+        MarkKind::Cast { base, top, tip, .. } => {
+            finite("base", base)?;
+            finite("top", top)?;
+            finite("tip", tip)
+        }
+        MarkKind::Penumbra { a, b, .. } | MarkKind::Pattern { a, b } => {
+            finite("a", a)?;
+            finite("b", b)
+        }
+        MarkKind::Rim { inside, outside, radius_px } => {
+            finite("inside", inside)?;
+            finite("outside", outside)?;
+            radius_px.map_or(Ok(()), |r| positive("radius_px", r))
+        }
+        MarkKind::Gradient { polygon } => corners("polygon", polygon),
+        MarkKind::Contour { points, .. } => points.iter().try_for_each(|p| finite("points", p)),
+        MarkKind::Cylinder { axis, radius_px } => {
+            axis.iter().try_for_each(|p| finite("axis", p))?;
+            positive("radius_px", *radius_px)
+        }
+        MarkKind::Face { points } => points.values().try_for_each(|p| finite("points", p)),
+        MarkKind::Wedge { patches } => patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon)),
+    }
+}
+
+/// How one mark goes to another picture.
+struct Carry<'a> {
+    point: &'a dyn Fn(Point) -> Point,
+    /// Pixels there per pixel here.
+    k: f64,
+    /// Degrees clockwise.
+    turn: f64,
+}
+
+/// Two numbers that are a point.
+fn as_point(v: &Value) -> Option<Point> {
+    match v.as_array()?.as_slice() {
+        [x, y] => Some([x.as_f64()?, y.as_f64()?]),
+        _ => None,
+    }
+}
+
+fn first_point(v: &Value) -> Option<Point> {
+    as_point(v).or_else(|| match v {
+        Value::Array(list) => list.iter().find_map(first_point),
+        Value::Object(map) => map.values().find_map(first_point),
+        _ => None,
+    })
+}
+
+/// Points go where they lie, lengths in pixels are scaled, an ellipse's angle and the clock of a gaze are turned.
+fn map_pixels(name: &str, v: &mut Value, c: &Carry) {
+    if let Some(p) = as_point(v) {
+        *v = serde_json::json!((c.point)(p));
+        return;
+    }
+    // the scale beside a shadow's edge is pixels for a metre
+    let lengths = name.ends_with("_m") && name != "px_per_m";
+    let kept = name.ends_with("_deg") || lengths || name == "reflectance";
+    match v {
+        Value::Number(n) => {
+            let Some(x) = n.as_f64() else { return };
+            if c.turn == 0.0 && (kept || name.ends_with("clock")) {
+                return;
+            }
+            if name == "angle_deg" {
+                *v = Value::from((x + c.turn).rem_euclid(360.0));
+            } else if name.ends_with("clock") {
+                *v = Value::from((x + c.turn / 30.0).rem_euclid(12.0));
+            } else if !kept {
+                *v = Value::from(x * c.k);
+            }
+        }
+        Value::Array(list) => list.iter_mut().for_each(|x| map_pixels(name, x, c)),
+        Value::Object(map) => map.iter_mut().for_each(|(n, x)| map_pixels(n, x, c)),
+        _ => {}
+    }
+}

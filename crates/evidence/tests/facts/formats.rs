@@ -1,0 +1,197 @@
+//! The slant line, marks and readings.
+
+use evidence::marks::{MarkKind, Marks};
+use evidence::read::read;
+use evidence::readings::Readings;
+use lightset::notation::{SlantLight, SlantLine};
+use optics::photo::{Photo, Samples};
+use optics::tone::Encoding;
+use proptest::prelude::*;
+
+#[test]
+fn the_slant_line_of_the_description_is_read_and_written() {
+    let text = "key R45/39 o21 +0.0 | fill L30/0 o60 -1.9";
+    let line: SlantLine = text.parse().unwrap();
+    assert_eq!(line.0[1].azimuth_deg, -30.0);
+    assert_eq!(line.0[1].level_stops, Some(-1.9));
+    assert_eq!(line.to_string(), text);
+}
+
+#[test]
+fn all_parts_of_a_slant_line_survive() {
+    let text = "key L42.5/-8 o22 +0.0 @1.5m 5600K via octagon-100 | rim B180/30 o14 -0.6 | top C0/80";
+    let line: SlantLine = text.parse().unwrap();
+    assert_eq!(line.0[0].via.as_deref(), Some("octagon-100"));
+    assert_eq!(line.0[1].azimuth_deg, 180.0);
+    assert_eq!(line.to_string(), text);
+    // spaces before units and an empty azimuth on the axis are forgiven
+    let loose: SlantLine = "key C/30 o10 +0.5 @ 1.5 m".replace("@ 1.5", "@1.5").parse().unwrap();
+    assert_eq!(loose.to_string(), "key C0/30 o10 +0.5 @1.5m");
+}
+
+#[test]
+fn a_bad_slant_line_says_what_was_expected() {
+    for (text, part) in [
+        ("key", "a direction"),
+        ("key X45/10", "R, L, C or B"),
+        ("key R190/10", "azimuth from 0 to 180"),
+        ("key R45/95", "elevation from -90 to 90"),
+        ("key R45/10 21", "oSIZE"),
+        ("key R45/10 o", "a size in degrees"),
+        ("key R45/10 via ", "found \"via\""),
+    ] {
+        let e = text.parse::<SlantLine>().unwrap_err();
+        assert!(e.contains(part), "{text}: {e}");
+    }
+}
+
+const EXAMPLE: &str = r#"{ "format": "slant-marks/1",
+  "camera": { "vfov_deg": 16.0, "pitch_deg": 0.0, "height_m": 1.5, "distance_m": 2.0 },
+  "encoding": "srgb",
+  "exposure": { "f_number": 8, "shutter_s": 0.005, "iso": 100 },
+  "marks": [
+    { "id": "b1", "kind": "ball", "finish": "matte", "centre": [400, 300], "radius_px": 120 },
+    { "id": "e1", "kind": "eye", "limbus": { "centre": [410, 290], "rx": 88, "ry": 86, "angle_deg": 0 }, "looks_to_clock": 3,
+      "catchlights": [ { "outline": [[400,250],[420,250],[420,270],[400,270]] } ] },
+    { "id": "s1", "kind": "cast", "base": [300, 400], "top": [300, 200], "tip": [520, 430], "height_m": 0.2 },
+    { "id": "n1", "kind": "penumbra", "a": [500, 380], "b": [540, 380], "gap_m": 0.2, "px_per_m": 900 },
+    { "id": "c1", "kind": "contour", "points": [[100,200],[105,190]], "outward": "left" },
+    { "id": "k1", "kind": "cylinder", "axis": [[400, 80], [400, 520]], "radius_px": 90 },
+    { "id": "f1", "kind": "face", "points": { "nose_tip": [400, 300], "chin": [400, 400] } },
+    { "id": "p1", "kind": "patch", "role": "lit", "polygon": [[340,290],[360,290],[360,310],[340,310]] },
+    { "id": "w1", "kind": "wedge", "patches": [ { "polygon": [[0,0],[20,0],[20,20],[0,20]], "reflectance": 0.18 } ] }
+  ] }"#;
+
+#[test]
+fn marks_of_every_kind_survive_the_round_trip() {
+    let m = Marks::parse(EXAMPLE).unwrap();
+    assert_eq!(m.marks.len(), 9);
+    let again = Marks::parse(&serde_json::to_string(&m).unwrap()).unwrap();
+    assert_eq!(m, again);
+    assert!(m.unknown_fields().is_empty(), "{:?}", m.unknown_fields());
+}
+
+#[test]
+fn encodings_are_read_in_all_their_forms() {
+    for (text, expect) in [
+        ("\"linear\"", Encoding::Linear),
+        ("\"bt709\"", Encoding::Bt709),
+        ("{\"gamma\": 2.2}", Encoding::Gamma(2.2)),
+        ("{\"curve\": [[0,0],[0.5,0.2],[1,1]]}", Encoding::Curve(vec![[0.0, 0.0], [0.5, 0.2], [1.0, 1.0]])),
+    ] {
+        let m = Marks::parse(&format!("{{\"format\":\"slant-marks/1\",\"encoding\":{text}}}")).unwrap();
+        assert_eq!(m.encoding, Some(expect));
+    }
+}
+
+#[test]
+fn unknown_fields_are_kept_and_named() {
+    let text = EXAMPLE
+        .replace("\"radius_px\": 120", "\"radius_px\": 120, \"painted\": true")
+        .replace("\"encoding\"", "\"mood\": 3, \"encoding\"");
+    let m = Marks::parse(&text).unwrap();
+    assert_eq!(m.unknown_fields(), ["mood", "marks[b1].painted"]);
+    let out = serde_json::to_value(&m).unwrap();
+    assert_eq!(out["marks"][0]["painted"], true);
+    assert_eq!(out["mood"], 3);
+}
+
+#[test]
+fn a_bad_marks_file_gets_a_sentence_that_names_the_field() {
+    let ball =
+        |s: &str| format!("{{\"format\":\"slant-marks/1\",\"marks\":[{{\"id\":\"b1\",\"kind\":\"ball\",{s}}}]}}");
+    for (text, part) in [
+        ("{".to_owned(), "not JSON"),
+        ("{}".into(), "format"),
+        ("{\"format\":\"slant-marks/9\"}".into(), "slant-marks/9"),
+        (ball("\"finish\":\"matte\",\"centre\":[1,2],\"radius_px\":0"), "marks[b1].radius_px"),
+        (ball("\"finish\":\"matte\",\"centre\":[1,2],\"radius_px\":-3"), "marks[b1].radius_px"),
+        (ball("\"finish\":\"glossy\",\"centre\":[1,2],\"radius_px\":3"), "glossy"),
+        (ball("\"finish\":\"matte\",\"centre\":[1],\"radius_px\":3"), "marks[b1]"),
+        ("{\"format\":\"slant-marks/1\",\"camera\":{\"vfov_deg\":400}}".into(), "camera.vfov_deg"),
+        ("{\"format\":\"slant-marks/1\",\"exposure\":{\"f_number\":0,\"shutter_s\":1,\"iso\":100}}".into(), "exposure.f_number"),
+        ("{\"format\":\"slant-marks/1\",\"encoding\":{\"gamma\":-1}}".into(), "encoding.gamma"),
+        ("{\"format\":\"slant-marks/1\",\"marks\":[{\"id\":\"x\",\"kind\":\"patch\",\"role\":\"lit\",\"polygon\":[[0,0]]}]}".into(), "polygon"),
+    ] {
+        let e = Marks::parse(&text).unwrap_err();
+        assert!(e.contains(part), "{text}: {e}");
+    }
+    let twice = EXAMPLE.replace("\"e1\"", "\"b1\"");
+    assert!(Marks::parse(&twice).unwrap_err().contains("twice"));
+}
+
+fn flat(value: u8) -> Photo {
+    Photo::new(120, 90, Samples::U8(vec![value; 120 * 90 * 3]), &Encoding::Srgb).unwrap()
+}
+
+#[test]
+fn black_and_white_pictures_and_marks_outside_are_answered_in_sentences() {
+    let marks = Marks::parse(
+        r#"{"format":"slant-marks/1","marks":[
+        {"id":"b","kind":"ball","finish":"matte","centre":[60,45],"radius_px":30},
+        {"id":"far","kind":"ball","finish":"matte","centre":[6000,45],"radius_px":30},
+        {"id":"m","kind":"ball","finish":"mirror","centre":[-60,45],"radius_px":30},
+        {"id":"tiny","kind":"ball","finish":"matte","centre":[60,45],"radius_px":1},
+        {"id":"e","kind":"eye","limbus":{"centre":[60,45],"rx":20,"ry":20}},
+        {"id":"p","kind":"patch","role":"lit","polygon":[[10,10],[20,10],[20,20]]}]}"#,
+    )
+    .unwrap();
+    for value in [0u8, 255, 128] {
+        let r = read(&flat(value), &marks, None, &|| &[]);
+        assert!(r.lights.is_empty(), "{value}: {:?}", r.lights);
+        let about = |id: &str| r.warnings.iter().any(|w| w.mark.as_deref() == Some(id) && w.text.len() > 20);
+        for id in ["b", "far", "m", "tiny", "e"] {
+            assert!(about(id), "{value}: nothing said about {id}");
+        }
+        let eye = &r.by_mark["e"];
+        assert_eq!(eye.catchlights.as_ref().unwrap().len(), 0);
+        assert!(eye.says.contains("no light is reflected there, or the eye is closed"));
+        assert_eq!(r.slant, "");
+    }
+    assert!(read(&flat(0), &marks, None, &|| &[]).warnings.iter().any(|w| w.code == "all_black"));
+    assert!(read(&flat(255), &marks, None, &|| &[]).warnings.iter().any(|w| w.code == "all_white"));
+}
+
+#[test]
+fn readings_survive_the_round_trip() {
+    let r = read(&flat(90), &Marks::parse(EXAMPLE).unwrap(), None, &|| &[]);
+    let again: Readings = serde_json::from_str(&serde_json::to_string(&r).unwrap()).unwrap();
+    assert_eq!(r, again);
+    assert_eq!(r.format, "slant-readings/1");
+    // f/8 at 1/200 and ISO 100: log2(64 * 200) = 13.64 (definition)
+    assert_eq!(r.exposure.ev100, Some(13.64));
+}
+
+#[test]
+fn a_mark_that_is_switched_off_says_nothing() {
+    let mut m = Marks::parse(EXAMPLE).unwrap();
+    m.marks.iter_mut().for_each(|k| k.off = true);
+    assert!(read(&flat(90), &m, None, &|| &[]).by_mark.is_empty());
+    assert!(matches!(m.marks[0].kind, MarkKind::Ball { .. }));
+}
+
+proptest! {
+    #[test]
+    fn any_slant_line_survives_to_a_tenth(
+        az in -1800i32..=1800, el in -900i32..=900, size in proptest::option::of(0i32..3600),
+        level in proptest::option::of(-120i32..120), distance in proptest::option::of(1i32..200),
+        cct in proptest::option::of(1500u32..12000),
+    ) {
+        let az = if az == -1800 { 1800 } else { az };
+        let tenth = |v: i32| f64::from(v) / 10.0;
+        let light = SlantLight {
+            name: "key".into(), azimuth_deg: tenth(az), elevation_deg: tenth(el),
+            angular_size_deg: size.map(tenth), level_stops: level.map(tenth), distance_m: distance.map(tenth),
+            cct_k: cct.map(f64::from), via: None,
+        };
+        let line = SlantLine(vec![light.clone(), light]);
+        let back: SlantLine = line.to_string().parse().unwrap();
+        prop_assert_eq!(&back, &line);
+    }
+
+    #[test]
+    fn no_text_makes_the_parsers_panic(text in ".{0,80}") {
+        let _ = text.parse::<SlantLine>();
+        let _ = Marks::parse(&text);
+    }
+}

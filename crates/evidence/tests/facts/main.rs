@@ -1,0 +1,14 @@
+//! What this crate computes, held against sources outside the project. The source stands beside each
+//! number; "common practice" and "from memory" are said where there is none.
+
+mod balls_and_eyes;
+mod bracket;
+mod colour;
+mod direction_and_size;
+mod evidence;
+mod exposure_and_levels;
+mod formats;
+mod outlines;
+mod placement;
+mod ratio;
+mod wedge;

@@ -1,0 +1,213 @@
+//! Bottles, cans and rods: two long edges, and brightness that runs along them.
+
+use super::small::{EdgePoint, Small};
+use evidence::direction::cylinder;
+use optics::geometry::Camera;
+use optics::photo::Photo;
+
+/// A cylinder on the photo.
+pub(super) struct Found {
+    pub axis: [[f64; 2]; 2],
+    pub radius: f64,
+    pub strength: f64,
+    pub strips: usize,
+}
+
+impl Found {
+    /// Whether a point lies on it or on its ends.
+    pub fn holds(&self, p: [f64; 2]) -> bool {
+        let [a, b] = self.axis;
+        let (dx, dy) = (b[0] - a[0], b[1] - a[1]);
+        let l = dx.hypot(dy).max(1e-9);
+        let (t, o) = (((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / l, ((p[0] - a[0]) * dy - (p[1] - a[1]) * dx) / l);
+        o.abs() < 1.2 * self.radius && t > -self.radius && t < l + self.radius
+    }
+}
+
+/// A straight edge on the reduced picture: `x cos t + y sin t = rho`, from `low` to `high` along it.
+#[derive(Debug, Clone, Copy)]
+struct Line {
+    tilt: f64,
+    rho: f64,
+    low: f64,
+    high: f64,
+    /// Share of its length on which an edge lies.
+    filled: f64,
+}
+
+/// Tilts tried to each side of upright or level, and their step, in degrees.
+const TILT: i32 = 12;
+/// Part of the picture an edge must run along.
+const LONG: f64 = 0.22;
+/// How well rows across must look alike.
+const ALIKE: f64 = 0.6;
+/// Columns of 48 to each side that a bright line through print is held against, and by how much it is brighter (of
+/// square roots of light).
+const BESIDE: [usize; 3] = [3, 5, 8];
+const BRIGHTER: f64 = 1.05;
+/// Likeness times filled edges: necks and jaws reach 0.5.
+const STRENGTH: f64 = 0.6;
+/// Proposed at most.
+const MOST: usize = 2;
+
+pub(super) fn find(photo: &Photo, small: &Small) -> Vec<Found> {
+    let mut all: Vec<(f64, Found)> = Vec::new();
+    for lying in [false, true] {
+        let lines = lines(small, lying);
+        for (i, a) in lines.iter().enumerate() {
+            for b in &lines[i + 1..] {
+                all.extend(pair(photo, small, a, b));
+            }
+        }
+    }
+    all.sort_by(|a, b| b.0.total_cmp(&a.0));
+    let mut out: Vec<Found> = Vec::new();
+    for (_, f) in all {
+        let mid = |f: &Found| [0, 1].map(|k| f64::midpoint(f.axis[0][k], f.axis[1][k]));
+        let near = |o: &Found| {
+            let (p, q) = (mid(o), mid(&f));
+            (p[0] - q[0]).hypot(p[1] - q[1]) < 1.5 * o.radius.max(f.radius)
+        };
+        if !out.iter().any(near) {
+            out.push(f);
+        }
+        if out.len() == MOST {
+            break;
+        }
+    }
+    out
+}
+
+/// Long straight edges, near upright or near level (Hough 1962 over a narrow range of tilts).
+fn lines(small: &Small, lying: bool) -> Vec<Line> {
+    let (along, across) = if lying { (small.width, small.height) } else { (small.height, small.width) };
+    // upright: the normal runs along x
+    let turn = if lying { std::f64::consts::FRAC_PI_2 } else { 0.0 };
+    let mut found: Vec<(usize, Line)> = Vec::new();
+    for step in -TILT..=TILT {
+        let tilt = turn + f64::from(step).to_radians();
+        let (s, c) = tilt.sin_cos();
+        let wanted: Vec<&EdgePoint> =
+            small.edges.iter().filter(|e| (f64::from(e.dx) * c + f64::from(e.dy) * s).abs() > 0.97).collect();
+        let offset = across as f64;
+        let mut bins: Vec<Vec<f64>> = vec![Vec::new(); 3 * across + 1];
+        for e in wanted {
+            let (x, y) = (f64::from(e.x), f64::from(e.y));
+            let rho = x * c + y * s;
+            let k = (rho + offset).round();
+            if k >= 0.0 && (k as usize) < bins.len() {
+                bins[k as usize].push(-x * s + y * c);
+            }
+        }
+        for k in 1..bins.len().saturating_sub(1) {
+            let count = bins[k - 1].len() + 2 * bins[k].len() + bins[k + 1].len();
+            if (bins[k].len() as f64) < 0.1 * along as f64 || bins[k].len() < bins[k - 1].len().max(bins[k + 1].len()) {
+                continue;
+            }
+            let mut t: Vec<f64> = bins[k - 1..=k + 1].iter().flatten().copied().collect();
+            t.sort_by(f64::total_cmp);
+            let (low, high) = (t[t.len() / 50], t[t.len() - 1 - t.len() / 50]);
+            let rows: std::collections::BTreeSet<i64> = t.iter().map(|v| v.floor() as i64).collect();
+            let filled = rows.len() as f64 / (high - low).max(1.0);
+            if high - low > LONG * along as f64 && filled > 0.6 {
+                found.push((count, Line { tilt, rho: k as f64 - offset, low, high, filled: filled.min(1.0) }));
+            }
+        }
+    }
+    found.sort_by_key(|f| std::cmp::Reverse(f.0));
+    let mut out: Vec<Line> = Vec::new();
+    for (_, l) in found {
+        let same = |o: &Line| (o.rho - l.rho).abs() < 4.0 + 0.25 * along as f64 * (o.tilt - l.tilt).abs();
+        if !out.iter().any(same) {
+            out.push(l);
+        }
+        if out.len() == 24 {
+            break;
+        }
+    }
+    out
+}
+
+/// Share of rows in which one and the same column is brighter than what is beside it on both sides.
+fn runs_through(rows: &[Vec<f64>]) -> f64 {
+    let columns = rows.first().map_or(0, Vec::len);
+    let share = |j: usize, off: usize| {
+        let over = |r: &&Vec<f64>| r[j] > BRIGHTER * r[j - off].max(r[j + off]);
+        rows.iter().filter(over).count() as f64 / rows.len().max(1) as f64
+    };
+    BESIDE.iter().flat_map(|off| (*off..columns.saturating_sub(*off)).map(move |j| share(j, *off))).fold(0.0, f64::max)
+}
+
+/// Whether two edges bound a cylinder, with its rank.
+fn pair(photo: &Photo, small: &Small, a: &Line, b: &Line) -> Option<(f64, Found)> {
+    let (a, b) = if a.rho < b.rho { (a, b) } else { (b, a) };
+    if (a.tilt - b.tilt).abs() > 4.5f64.to_radians() {
+        return None;
+    }
+    let (low, high) = (a.low.max(b.low), a.high.min(b.high));
+    let longest = (a.high - a.low).max(b.high - b.low);
+    let width = b.rho - a.rho;
+    if high - low < 0.7 * longest || width < 10.0 || width > 0.9 * (high - low) {
+        return None;
+    }
+    let tilt = f64::midpoint(a.tilt, b.tilt);
+    let (s, c) = tilt.sin_cos();
+    // on the line through the middle, `t` along it
+    let point = |t: f64, across: f64| {
+        let rho = f64::midpoint(a.rho, b.rho) + across * width / 2.0;
+        (rho * c - t * s, rho * s + t * c)
+    };
+    const ROWS: usize = 24;
+    const COLUMNS: usize = 48;
+    let at = |i: usize, j: usize| {
+        let t = low + (high - low) * (0.1 + 0.8 * (i as f64 + 0.5) / ROWS as f64);
+        let (x, y) = point(t, 0.97 * (2.0 * (j as f64 + 0.5) / COLUMNS as f64 - 1.0));
+        small.luminance(x, y).map(|l| l.max(0.0).sqrt())
+    };
+    let rows: Option<Vec<Vec<f64>>> = (0..ROWS).map(|i| (0..COLUMNS).map(|j| at(i, j)).collect()).collect();
+    let rows = rows?;
+    let mean: Vec<f64> = (0..COLUMNS).map(|j| rows.iter().map(|r| r[j]).sum::<f64>() / ROWS as f64).collect();
+    let whole = mean.iter().sum::<f64>() / COLUMNS as f64;
+    let between: f64 = mean.iter().map(|m| (m - whole).powi(2)).sum::<f64>() / COLUMNS as f64;
+    let within = rows.iter().flat_map(|r| r.iter().zip(&mean).map(|(v, m)| (v - m).powi(2))).sum::<f64>()
+        / (ROWS * COLUMNS) as f64;
+    let alike = between / (between + within).max(1e-9);
+    // Print differs from row to row; a bright line runs through it.
+    let alike = if alike < ALIKE { runs_through(&rows) } else { alike };
+    if alike < ALIKE || between.sqrt() < 0.01 {
+        return None;
+    }
+    // A surface stands out from what is beside it on both sides.
+    let beside = |side: f64| {
+        let difference = (0..ROWS).filter_map(|i| {
+            let t = low + (high - low) * (0.1 + 0.8 * (i as f64 + 0.5) / ROWS as f64);
+            let (xo, yo) = point(t, side * (1.0 + 8.0 / width));
+            let (xi, yi) = point(t, side * (1.0 - 8.0 / width));
+            Some((small.luminance(xo, yo)?.sqrt() - small.luminance(xi, yi)?.sqrt()).abs())
+        });
+        difference.sum::<f64>() / ROWS as f64
+    };
+    if beside(-1.0).min(beside(1.0)) < 0.015 {
+        return None;
+    }
+    let k = small.scale;
+    let end = |t: f64| {
+        let (x, y) = point(t, 0.0);
+        [x * k, y * k]
+    };
+    let (axis, radius) = ([end(low), end(high)], width / 2.0 * k);
+    let axis = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
+    let camera = Camera::far(photo.width(), photo.height());
+    let read = cylinder::read(photo, camera, axis, radius).ok()?;
+    let glossy = read.strips.iter().filter(|s| s.over_stops > 0.6).count();
+    if glossy == 0 {
+        return None;
+    }
+    // The outline lies furthest out of all edges that run along.
+    let rank = alike * a.filled.min(b.filled) * (high - low) * width.sqrt();
+    let strength = alike * a.filled.min(b.filled);
+    if strength < STRENGTH {
+        return None;
+    }
+    Some((rank, Found { axis, radius, strength, strips: glossy }))
+}

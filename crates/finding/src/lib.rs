@@ -1,0 +1,157 @@
+//! Proposes marks for a picture by image analysis: balls, eyes seen close, glossy cylinders, edges of shadows.
+//!
+//! What is proposed is meant to be corrected by a person. Faces need a trained model and are proposed in the browser.
+
+mod balls;
+mod circles;
+mod cylinders;
+mod edges;
+mod small;
+
+use evidence::levels;
+use evidence::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
+use optics::photo::Photo;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What the picture is of, if a person says so: only marks that go with it are proposed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Sought {
+    /// People: eyes, patches.
+    Portrait,
+    /// Ball probes.
+    Ball,
+    /// Things: cylinders, shadow edges.
+    Product,
+}
+
+impl std::str::FromStr for Sought {
+    type Err = String;
+
+    fn from_str(s: &str) -> Result<Self, String> {
+        match s {
+            "portrait" => Ok(Sought::Portrait),
+            "ball" => Ok(Sought::Ball),
+            "product" => Ok(Sought::Product),
+            _ => Err(format!("expected portrait, ball or product, found \"{s}\"")),
+        }
+    }
+}
+
+/// A proposed mark.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Proposal {
+    /// The mark.
+    pub mark: Mark,
+    /// How much speaks for it, 0..1: a ranking, not a probability.
+    pub strength: f64,
+    /// What was seen, for a person.
+    pub why: String,
+}
+
+/// Proposed marks, the strongest first within a kind: at most a few of each.
+///
+/// A picture without anything that can be marked gives an empty list.
+pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
+    let small = small::Small::of(photo);
+    let wants = |s: Sought| subject.is_none_or(|k| k == s);
+    let mut found = Found::default();
+    let cylinders = if wants(Sought::Product) { cylinders::find(photo, &small) } else { Vec::new() };
+    for c in &cylinders {
+        let why = format!("two long edges with {} that run along them", many(c.strips, "bright line"));
+        found.add("cylinder", MarkKind::Cylinder { axis: c.axis, radius_px: c.radius }, c.strength, why);
+    }
+    if wants(Sought::Ball) || wants(Sought::Portrait) {
+        for b in balls::find(photo, &small) {
+            let (eye, why) = (b.finish.is_none(), b.why.clone());
+            // the ends of a cylinder are round as well
+            let on_one = cylinders.iter().any(|c| c.holds(b.outline.centre));
+            if on_one || !wants(if eye { Sought::Portrait } else { Sought::Ball }) {
+                continue;
+            }
+            let kind = match b.finish {
+                Some(finish) => MarkKind::Ball { finish, centre: b.outline.centre, radius_px: b.outline.rx },
+                None => MarkKind::Eye { limbus: b.outline, looks_to_clock: None, catchlights: None },
+            };
+            found.add(if eye { "eye" } else { "ball" }, kind, b.strength, why);
+        }
+    }
+    // Two eyes make a face: round and long parts of it are not probes and bottles.
+    let eye = |p: &Proposal| matches!(p.mark.kind, MarkKind::Eye { .. });
+    if subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
+        found.list.retain(eye);
+    }
+    if subject.is_none_or(|s| s == Sought::Product) && found.list.is_empty() {
+        for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
+            let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);
+            found.add("edge", MarkKind::Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }, e.strength, why);
+            if i == 0 {
+                let (lit, shadow) = (e.lit.to_vec(), e.shadow.to_vec());
+                let why = "the two sides of a shadow's edge";
+                found.add("patch", MarkKind::Patch { role: PatchRole::Lit, polygon: lit }, e.strength, why.into());
+                found.add(
+                    "patch",
+                    MarkKind::Patch { role: PatchRole::Shadow, polygon: shadow },
+                    e.strength,
+                    why.into(),
+                );
+            }
+        }
+    }
+    found.list
+}
+
+/// Difference of two cheeks in stops from which they are a lit and a shadow side (ours).
+const CHEEKS_DIFFER: f64 = 0.25;
+
+/// Square patches on two cheeks, named by which is brighter; none if they are alike or cannot be read.
+pub fn cheeks(photo: &Photo, centres: [[f64; 2]; 2], half: f64) -> Vec<Proposal> {
+    let square = |[x, y]: [f64; 2]| {
+        [[-1.0, -1.0], [1.0, -1.0], [1.0, 1.0], [-1.0, 1.0]].map(|[u, v]| [x + half * u, y + half * v]).to_vec()
+    };
+    let [a, b] = centres.map(square);
+    let (Ok(first), Ok(second)) = (levels::measure(photo, &a), levels::measure(photo, &b)) else { return Vec::new() };
+    let stops = (first.luminance / second.luminance).log2();
+    if stops.abs() < CHEEKS_DIFFER {
+        return Vec::new();
+    }
+    let (lit, shadow) = if stops > 0.0 { (a, b) } else { (b, a) };
+    let mut found = Found::default();
+    for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
+        let why = format!("the cheeks differ by {:.1} stops", stops.abs());
+        found.add("patch", MarkKind::Patch { role, polygon }, (stops.abs() / 2.0).min(1.0), why);
+    }
+    found.list
+}
+
+/// Proposals as marks of a picture.
+pub fn as_marks(proposals: &[Proposal]) -> Marks {
+    Marks { marks: proposals.iter().map(|p| p.mark.clone()).collect(), ..Marks::default() }
+}
+
+fn many(n: usize, what: &str) -> String {
+    if n == 1 { format!("one {what}") } else { format!("{n} {what}s") }
+}
+
+#[derive(Default)]
+struct Found {
+    list: Vec<Proposal>,
+}
+
+impl Found {
+    fn add(&mut self, prefix: &str, kind: MarkKind, strength: f64, why: String) {
+        let n = self.list.iter().filter(|p| p.mark.id.starts_with(prefix)).count();
+        let mark = Mark { id: format!("{prefix}-{}", n + 1), off: false, kind, other: Default::default() };
+        self.list.push(Proposal { mark, strength: (100.0 * strength).round() / 100.0, why });
+    }
+}
+
+/// A circle that was recognised.
+struct Round {
+    /// `None` for an eye.
+    finish: Option<Finish>,
+    outline: evidence::marks::Ellipse,
+    strength: f64,
+    why: String,
+}

@@ -1,0 +1,76 @@
+//! Proposed marks, on painted pictures with known things in them.
+
+use evidence::marks::{Finish, MarkKind, PatchRole};
+use finding::{Sought, cheeks, find};
+use optics::geometry::AzEl;
+use trial::paint;
+
+fn lit_ball(x: f64, y: f64, c: [f64; 2], r: f64, az: f64) -> Option<f64> {
+    let (u, v) = ((x - c[0]) / r, (c[1] - y) / r);
+    let z2 = 1.0 - u * u - v * v;
+    let l = AzEl { azimuth_deg: az, elevation_deg: 30.0 }.vector();
+    (z2 >= 0.0).then(|| 0.5 * (u * l.x + v * l.y + z2.sqrt() * l.z).max(0.0) + 0.03)
+}
+
+#[test]
+fn a_ball_on_a_wall_is_found_where_it_is() {
+    let photo = paint(420, 300, |x, y| lit_ball(x, y, [250.0, 140.0], 48.0, -40.0).unwrap_or(0.12 + 0.0002 * x));
+    let found = find(&photo, None);
+    let MarkKind::Ball { finish, centre, radius_px } = &found[0].mark.kind else { panic!("{found:?}") };
+    assert_eq!(*finish, Finish::Matte);
+    assert!((centre[0] - 250.0).abs() < 1.0 && (centre[1] - 140.0).abs() < 1.0 && (radius_px - 48.0).abs() < 1.0);
+    assert_eq!(found.len(), 1);
+    // nobody asked for a product
+    assert!(find(&photo, Some(Sought::Product)).iter().all(|p| !matches!(p.mark.kind, MarkKind::Ball { .. })));
+}
+
+#[test]
+fn a_glossy_can_is_found_by_its_edges_and_its_line() {
+    let photo = paint(400, 320, |x, y| {
+        let s = (x - 180.0) / 42.0;
+        if s.abs() > 1.0 || !(60.0..260.0).contains(&y) {
+            return 0.2;
+        }
+        0.04 + if (0.3..0.5).contains(&s) { 0.6 } else { 0.0 }
+    });
+    let found = find(&photo, Some(Sought::Product));
+    let MarkKind::Cylinder { axis, radius_px } = &found[0].mark.kind else { panic!("{found:?}") };
+    assert!((axis[0][0] - 180.0).abs() < 2.0 && (radius_px - 42.0).abs() < 2.0, "{found:?}");
+}
+
+#[test]
+fn nothing_is_made_up_where_there_is_nothing() {
+    let even = paint(320, 240, |x, y| 0.2 + 0.0004 * (x + y));
+    assert!(find(&even, None).is_empty());
+    // a flat disc is no ball
+    let disc = paint(320, 240, |x, y| if (x - 160.0).hypot(y - 120.0) < 50.0 { 0.5 } else { 0.1 });
+    assert!(find(&disc, Some(Sought::Ball)).is_empty());
+    // tiny pictures are no harm
+    assert!(find(&paint(3, 2, |_, _| 0.5), None).is_empty());
+}
+
+#[test]
+fn a_shadow_on_one_wall_is_proposed_with_its_two_sides() {
+    let photo = paint(320, 240, |x, _| 0.05 + 0.4 / (1.0 + ((160.0 - x) / 3.0).exp()));
+    let found = find(&photo, Some(Sought::Product));
+    let kinds: Vec<_> = found.iter().map(|p| p.mark.id.as_str()).collect();
+    assert!(kinds.contains(&"edge-1") && kinds.contains(&"patch-1") && kinds.contains(&"patch-2"), "{kinds:?}");
+}
+
+#[test]
+fn the_brighter_cheek_is_the_lit_one() {
+    let photo = paint(200, 100, |x, _| if x < 100.0 { 0.08 } else { 0.32 });
+    let found = cheeks(&photo, [[50.0, 50.0], [150.0, 50.0]], 8.0);
+    let side = |role: PatchRole| {
+        found.iter().find_map(|p| match &p.mark.kind {
+            MarkKind::Patch { role: r, polygon } if *r == role => Some(polygon[0][0]),
+            _ => None,
+        })
+    };
+    assert_eq!((side(PatchRole::Lit), side(PatchRole::Shadow)), (Some(142.0), Some(42.0)));
+    // 0.32 over 0.08 is two stops (log2 4)
+    assert!(found[0].why.contains("2.0 stops"), "{}", found[0].why);
+    // alike, or outside the picture: no sides
+    assert!(cheeks(&photo, [[30.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
+    assert!(cheeks(&photo, [[-300.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
+}

@@ -1,0 +1,13 @@
+//! Lighting sets: lights, boards, walls, kit; what a meter in them shows; how they are written and drawn.
+//!
+//! Pure: it opens no file, waits for nothing and knows no interface. What it judges by are tables under `data/`.
+
+pub mod cables;
+pub mod cautions;
+pub mod drawing;
+pub mod frame;
+pub mod gltf;
+pub mod kit;
+pub mod meter;
+pub mod notation;
+pub mod set;

@@ -1,0 +1,150 @@
+//! What a meter in a set shows. The stand-in studio fills these in; plans and build sheets use them.
+
+use crate::cables::Cable;
+use crate::set::SetCamera;
+use optics::depth::sharp_limits;
+use optics::geometry::{AzEl, Vec3};
+use optics::ratio::{LevelSpread, LightingRatio};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What a meter shows for one light alone, at the reference point, turned to the light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LightMeter {
+    /// Name of the light.
+    pub name: String,
+    /// Switched off: left out of what is told of all together.
+    pub off: bool,
+    /// Where its light comes from, degrees.
+    pub azimuth_deg: f64,
+    /// Degrees.
+    pub elevation_deg: f64,
+    /// Metres from the reference point to the last bright face.
+    pub distance_m: f64,
+    /// Full angle of the even disc of the same solid angle, degrees.
+    pub angular_size_deg: f64,
+    /// Stops relative to the strongest light.
+    pub level_stops: f64,
+    /// Luminous exposure during the shutter time, lux seconds.
+    pub lux_seconds: f64,
+    /// Aperture it asks for at the set's shutter and ISO.
+    pub f_number: f64,
+    /// The nearest third stop.
+    pub nominal: f64,
+    /// The same level in every notation.
+    pub notations: Notations,
+    /// Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
+    pub feather_deg: f64,
+    /// Where the lamp is.
+    pub position_m: [f64; 3],
+    /// Centre of the bright face that the light leaves from.
+    pub face_m: [f64; 3],
+    /// Its corners or outline in the set frame, for drawings.
+    pub outline_m: Vec<[f64; 3]>,
+}
+
+impl LightMeter {
+    /// Where its light comes from.
+    pub fn at(&self) -> AzEl {
+        AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
+    }
+
+    /// Share of this light that a dome at the reference point turned to `lens` takes in:
+    /// `(1 + cos) / 2` (common practice).
+    pub fn dome_share(&self, lens: &Vec3) -> f64 {
+        (1.0 + self.at().vector().dot(lens)) / 2.0
+    }
+}
+
+/// A level in every notation a set may have it in.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Notations {
+    /// Stops over the exposure the settings are right for.
+    pub stops: f64,
+    /// Illuminance of a continuous light at the subject.
+    pub lux: f64,
+    /// Guide number of a flash at full power, metres at ISO 100.
+    pub guide_number_m: f64,
+    /// Energy of a studio flash at full power.
+    pub joules: f64,
+}
+
+/// Depth that is sharp, metres from the lens.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SharpDepth {
+    /// Near limit.
+    pub near_m: f64,
+    /// Far limit; absent if it is infinite.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub far_m: Option<f64>,
+    /// Focal length it was worked out with.
+    pub focal_mm: f64,
+    /// Circle of confusion: the diagonal of the sensor over 1500 (common practice).
+    pub coc_mm: f64,
+    /// The set gives no focal length: a sensor 24 mm high is assumed.
+    pub assumed: bool,
+}
+
+impl SharpDepth {
+    /// For a camera focused on the subject, with its picture's width over height.
+    pub fn of(camera: &SetCamera, aspect: f64) -> SharpDepth {
+        let high = camera.sensor_height_mm.unwrap_or(24.0);
+        let focal = high / 2.0 / (camera.vfov_deg() / 2.0).to_radians().tan();
+        let coc = high * 1.0f64.hypot(aspect) / 1500.0;
+        let s = Vec3::from(camera.position_m).norm();
+        let (near, far) = sharp_limits(focal / 1000.0, camera.exposure.f_number, coc / 1000.0, s);
+        SharpDepth {
+            near_m: near,
+            far_m: far.is_finite().then_some(far),
+            focal_mm: focal,
+            coc_mm: coc,
+            assumed: camera.focal_mm.is_none(),
+        }
+    }
+}
+
+/// A set's levels are as exact as its drawing: a meter's own step is what is left, stops.
+const SET_SD_STOPS: f64 = 0.05;
+
+/// The lighting ratio of a set: its key against its fills and the room, each metered facing it. `None` without a key or
+/// without anything that lifts its shadows. `room` is the ambient in lux seconds.
+pub fn lighting_ratio(lights: &[LightMeter], room: f64) -> Option<LightingRatio> {
+    let of =
+        |role: &'static str| lights.iter().filter(move |l| !l.off && l.name.starts_with(role)).map(|l| l.lux_seconds);
+    let key: f64 = of("key").sum();
+    let levels: Vec<LevelSpread> = of("fill")
+        .chain([room])
+        .filter(|h| *h > 0.0 && key > 0.0)
+        .map(|h| LevelSpread { stops: (h / key).log2(), sd_stops: SET_SD_STOPS })
+        .collect();
+    LightingRatio::of(&levels)
+}
+
+/// What a meter shows for a set.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SetMeter {
+    /// Each light alone, in the order of the set; one that is off is told of as if it were on.
+    pub lights: Vec<LightMeter>,
+    /// Dome at the reference point turned to the lens, all lights and the ambient.
+    pub together_f_number: f64,
+    /// The nearest third stop.
+    pub together_nominal: f64,
+    /// Stops between that and the aperture set: positive is overexposed.
+    pub over_stops: f64,
+    /// What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ambient_stops: Option<f64>,
+    /// The set as a slant line.
+    pub slant: String,
+    /// Key against fill and room; absent without either.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ratio: Option<LightingRatio>,
+    /// What is sharp at the aperture set.
+    pub sharp: SharpDepth,
+    /// Cables to the outlet.
+    pub cables: Vec<Cable>,
+    /// What cannot work as it stands, in sentences.
+    pub warnings: Vec<String>,
+    /// Cautions that apply to it as it stands.
+    pub cautions: Vec<String>,
+}

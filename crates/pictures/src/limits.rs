@@ -1,0 +1,33 @@
+//! What a file may ask for, and what decoding gives.
+
+use crate::facts::Facts;
+use optics::photo::Photo;
+
+/// What a file may ask for. Strict: checked on the header before anything is allocated.
+#[derive(Debug, Clone, Copy)]
+pub struct Limits {
+    /// Bytes of the file.
+    pub bytes: u64,
+    /// Pixels of the picture.
+    pub pixels: u64,
+    /// Pixels on one side.
+    pub side: u32,
+    /// Bytes the decoder may allocate (best effort of the decoder library).
+    pub memory: u64,
+}
+
+impl Default for Limits {
+    /// 80 MB of file, 120 megapixels, 32 000 a side, 1.5 GB of decoder memory.
+    fn default() -> Self {
+        Limits { bytes: 80_000_000, pixels: 120_000_000, side: 32_000, memory: 1_500_000_000 }
+    }
+}
+
+/// A decoded picture with its facts.
+#[derive(Debug)]
+pub struct Decoded {
+    /// Upright, sRGB primaries, encoded as the file says (sRGB or linear).
+    pub photo: Photo,
+    /// What was read beside the pixels.
+    pub facts: Facts,
+}

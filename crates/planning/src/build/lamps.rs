@@ -1,0 +1,260 @@
+//! Which lamp stands behind a light, at what power, and what to do if it is too weak.
+
+use crate::bench::{BenchQuestion, Values, answer, path_of};
+use lightset::kit::{Kit, Lamp, Modifier, Shape, Throw, catalogue};
+use lightset::meter::LightMeter;
+use lightset::set::{SetLight, Source};
+use optics::beam::beam_sr;
+use optics::exposure::{C_FLAT, Settings, shutter_text};
+use optics::units::{Metres, Stops};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// The lamp of one light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct LampPlan {
+    /// Name of the light.
+    pub light: String,
+    /// Id of the lamp; absent if the kit has none for it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lamp: Option<String>,
+    /// Its name.
+    pub name: String,
+    /// Power it needs, stops from full.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_stops: Option<f64>,
+    /// One standard deviation of that.
+    pub power_sd_stops: f64,
+    /// Power in the lamp's own notation.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub setting: Option<String>,
+    /// In one sentence.
+    pub says: String,
+    /// What else would do, if it is too weak or too strong.
+    pub ways_out: Vec<WayOut>,
+    /// Lamps that could stand there: id and name.
+    pub others: Vec<[String; 2]>,
+}
+
+/// A way out, with what else it changes.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WayOut {
+    /// What to change.
+    pub change: String,
+    /// What that also does.
+    pub also: String,
+}
+
+/// The modifier of the catalogue that a source looks like.
+fn looks_like(s: &Source) -> Option<&'static Modifier> {
+    catalogue().modifiers.iter().find(|m| &lightset::kit::source_of(m) == s)
+}
+
+/// Share of a lamp's light that a source's modifier lets out (the catalogue's, or common practice).
+pub fn share_of(s: &Source) -> f64 {
+    looks_like(s).map_or(0.42, |m| m.share)
+}
+
+/// Figures of the light path from a lamp through a light of a set, at full power.
+pub fn values_of(lamp: &Lamp, light: &SetLight, distance_m: f64) -> Values {
+    let even = |w: f64, h: f64, share: f64| Modifier {
+        id: String::new(),
+        name: String::new(),
+        count: 1,
+        shape: Shape::Rectangle,
+        size_m: [w, h],
+        near_m: 0.1,
+        far_m: 50.0,
+        throws: Throw::Even,
+        share,
+        beam_deg: None,
+        household: false,
+        alone: false,
+    };
+    let known = looks_like(&light.source).map(|m| m.share);
+    let dish =
+        |d: f64, beam: f64, share: f64| Modifier { throws: Throw::Dish, beam_deg: Some(beam), ..even(d, d, share) };
+    let m = match &light.source {
+        Source::Rectangle { width_m, height_m } => Some(even(*width_m, *height_m, known.unwrap_or(0.4))),
+        Source::Octagon { width_m: d }
+        | Source::Disc { diameter_m: d }
+        | Source::UmbrellaThrough { diameter_m: d }
+        | Source::UmbrellaBounce { diameter_m: d } => {
+            Some(Modifier { shape: Shape::Disc, ..even(*d, *d, known.unwrap_or(0.45)) })
+        }
+        Source::Dish { diameter_m, beam_deg } => Some(dish(*diameter_m, *beam_deg, known.unwrap_or(0.8))),
+        Source::Spot { diameter_m, beam_deg, .. } => {
+            // what a grid or snoot lets out is about what lies in its beam
+            Some(dish(*diameter_m, *beam_deg, (beam_sr(*beam_deg) / beam_sr(lamp.beam_deg())).clamp(0.02, 0.9)))
+        }
+        Source::Bare { diameter_m } => Some(Modifier { throws: Throw::Bare, ..even(*diameter_m, *diameter_m, 1.0) }),
+        Source::Window { .. } | Source::Tube { .. } | Source::Ies { .. } => None,
+    };
+    let m = if lamp.takes_modifiers { m } else { None };
+    let mut v = path_of(lamp, m.as_ref(), Metres(distance_m), Stops(0.0));
+    let mut put = |k: &str, x: f64| {
+        v.insert(k.into(), x);
+    };
+    put("magnification", 0.0);
+    let mut share = 1.0;
+    if let Some(b) = &light.bounce {
+        put("sheet", 1.0);
+        put("gap_m", (optics::geometry::Vec3::from(b.position_m) - light.position()).norm());
+        put("sheet_w_m", b.width_m);
+        put("sheet_h_m", b.height_m);
+        share *= b.reflectance;
+    }
+    for s in &light.scrims {
+        put("sheet", 1.0);
+        if light.bounce.is_none() {
+            put("gap_m", s.gap_m);
+        }
+        put("sheet_w_m", s.width_m);
+        put("sheet_h_m", s.height_m);
+        // half of what a sheet gets from a board goes by it (common practice)
+        share *= s.transmission * if light.bounce.is_some() { 0.5 } else { 1.0 };
+    }
+    put("transmission", share.clamp(0.01, 1.0));
+    v
+}
+
+/// Stops of power from full that a lamp needs, with the spread.
+fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings) -> Option<(f64, f64)> {
+    let mut v = values_of(lamp, light, meter.distance_m.max(0.06));
+    v.insert("f_number".into(), s.f_number);
+    v.insert("shutter_s".into(), s.shutter_s);
+    v.insert("iso".into(), s.iso);
+    v.insert("sync_s".into(), s.shutter_s.clamp(0.0005, 1.0));
+    let a = answer(&BenchQuestion { sum: "path".into(), values: v, powers: Default::default(), solve: None }).ok()?;
+    let over = a.results.iter().find(|r| r.name.starts_with("Over what"))?;
+    let wanted = (meter.lux_seconds * s.iso / (C_FLAT * s.f_number.powi(2))).log2();
+    (wanted.is_finite() && over.value.is_finite()).then(|| (wanted - over.value, over.sd.hypot(lamp.spread_stops)))
+}
+
+/// Whether a lamp can stand behind a source.
+fn fits(lamp: &Lamp, light: &SetLight) -> bool {
+    match light.source {
+        Source::Window { .. } => false,
+        Source::Tube { length_m, .. } => (lamp.face_m / length_m).ln().abs() < 0.5 && !lamp.takes_modifiers,
+        _ if lamp.takes_modifiers => true,
+        // a lamp that is its own face: about that size
+        _ => (lamp.face_m.powi(2) / light.source.area_m2().max(1e-6)).ln().abs() < 0.9,
+    }
+}
+
+/// Chooses the lamp of a light, or takes the one asked for, and works out its power.
+pub fn lamp_plan(
+    kit: &Kit,
+    light: &SetLight,
+    meter: &LightMeter,
+    s: &Settings,
+    asked: Option<&str>,
+    taken: &[String],
+) -> LampPlan {
+    let none = |says: String| LampPlan {
+        light: light.name.clone(),
+        lamp: None,
+        name: String::new(),
+        power_stops: None,
+        power_sd_stops: 0.0,
+        setting: None,
+        says,
+        ways_out: Vec::new(),
+        others: Vec::new(),
+    };
+    if matches!(light.source, Source::Window { .. }) {
+        return none("Daylight: its level is what the window gives; wait, hang a net, or turn the sitter.".into());
+    }
+    let free = |l: &&Lamp| (taken.iter().filter(|t| **t == l.id).count() as u32) < l.count;
+    let can: Vec<(&Lamp, f64, f64)> = kit
+        .lamps
+        .iter()
+        .filter(|l| l.count > 0 && fits(l, light))
+        .filter_map(|l| power_needed(l, light, meter, s).map(|(p, sd)| (l, p, sd)))
+        .collect();
+    // the one asked for; else one that is free and strong enough with the least power to spare
+    let cost = |(l, p, _): &(&Lamp, f64, f64)| {
+        let weak = (p - 0.0).max(0.0) * 10.0 + (l.lowest_stops - p).max(0.0) * 6.0;
+        // flash and steady light together are metered and exposed apart
+        let taken_kind = taken.iter().find_map(|id| kit.lamps.iter().find(|l| &l.id == id)).map(Lamp::is_flash);
+        let mixed = if taken_kind.is_some_and(|f| f != l.is_flash()) { 4.0 } else { 0.0 };
+        let colour = light.cct_k.map_or(0.0, |k| (1e6 / k - 1e6 / l.cct_k).abs() / 60.0);
+        weak + mixed + colour + if free(l) { 0.0 } else { 100.0 } + if l.household { 0.7 } else { 0.0 }
+            - p.min(0.0) * 0.2
+    };
+    let picked = asked
+        .and_then(|id| can.iter().find(|c| c.0.id == id))
+        .or_else(|| can.iter().min_by(|a, b| cost(a).total_cmp(&cost(b))));
+    let Some(&(lamp, power, sd)) = picked else {
+        return none(format!(
+            "Nothing in the kit shines as this source ({}) does: add a lamp, or take another source in Rebuild.",
+            light.source.word()
+        ));
+    };
+    let others = can.iter().map(|c| [c.0.id.clone(), c.0.name.clone()]).collect();
+    let lux = lamp.is_flash();
+    let mut ways = Vec::new();
+    let says;
+    let mut setting = Some(lamp.write(Stops(power.clamp(lamp.lowest_stops.min(0.0), 0.0))));
+    if power > 0.05 {
+        setting = None;
+        says = format!("{} at full power is {power:.1} stops too weak here.", lamp.name);
+        let d = meter.distance_m;
+        let near = d * (-power / 2.0).exp2();
+        let angle = |x: f64| 2.0 * ((meter.angular_size_deg.to_radians() / 2.0).tan() * d / x).atan().to_degrees();
+        ways.push(WayOut {
+            change: format!("Bring it from {d:.2} to {near:.2} m."),
+            also: format!(
+                "It then fills {:.0}° instead of {:.0}° and the first 30 cm behind the subject lose {:.1} instead of {:.1} stops.",
+                angle(near),
+                meter.angular_size_deg,
+                2.0 * ((near + 0.3) / near).log2(),
+                2.0 * ((d + 0.3) / d).log2()
+            ),
+        });
+        ways.push(WayOut {
+            change: format!("ISO {:.0} instead of {:.0}.", s.iso * power.exp2(), s.iso),
+            also:
+                "Everything else grows as well: turn the other lights and the room down by the same stops; more noise."
+                    .into(),
+        });
+        ways.push(WayOut {
+            change: format!("f/{:.1} instead of f/{:.1}.", s.f_number * (-power / 2.0).exp2(), s.f_number),
+            also: "Everything else grows as well, and less of the subject is sharp.".into(),
+        });
+        if !lux {
+            ways.push(WayOut {
+                change: format!(
+                    "{} instead of {}.",
+                    shutter_text(s.shutter_s * power.exp2()),
+                    shutter_text(s.shutter_s)
+                ),
+                also: "All steady light grows as well; a sitter's movement blurs more.".into(),
+            });
+        }
+    } else if power < lamp.lowest_stops - 0.05 {
+        says = format!("{} at its lowest is still {:.1} stops too strong.", lamp.name, lamp.lowest_stops - power);
+        ways.push(WayOut {
+            change: format!(
+                "A grey filter or a net of {:.1} stops, or {:.2} m instead of {:.2} m.",
+                lamp.lowest_stops - power,
+                meter.distance_m * ((lamp.lowest_stops - power) / 2.0).exp2(),
+                meter.distance_m
+            ),
+            also: "Farther away it is smaller and harder.".into(),
+        });
+    } else {
+        says = format!("{}: {} (± {sd:.1} stops), {:.1} stops in hand.", lamp.name, lamp.write(Stops(power)), -power);
+    }
+    LampPlan {
+        light: light.name.clone(),
+        lamp: Some(lamp.id.clone()),
+        name: lamp.name.clone(),
+        power_stops: Some(power),
+        power_sd_stops: sd,
+        setting,
+        says,
+        ways_out: ways,
+        others,
+    }
+}

@@ -1,0 +1,165 @@
+//! A planned set put on the stand-in studio's stage: subject, camera, lights, room.
+
+use crate::rebuild::{PlacedLight, SetPlan};
+use evidence::marks::{Finish, MarkKind, Marks};
+use lightset::kit::source_of;
+use lightset::set::{
+    AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
+};
+use optics::exposure::Settings;
+use optics::geometry::Vec3;
+
+/// Exposure that stands in where a picture's is not known.
+pub const COMMON_EXPOSURE: Settings = Settings { f_number: 5.6, shutter_s: 1.0 / 125.0, iso: 100.0 };
+/// Stops under the key of the room's light, where it could not be read.
+const ROOM_STOPS: f64 = -4.5;
+/// Distance between the pupils of the stand-in heads in metres.
+const PUPILS_M: f64 = 0.068;
+/// Radius of the stand-in ball probes in metres.
+const BALL_M: f64 = 0.075;
+/// Longest side of the preview in pixels.
+const PREVIEW: f64 = 560.0;
+
+/// Puts a plan on the stage. `ambient_stops` is the room's light under the key, if it was read.
+pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_stops: Option<f64>) -> LightSet {
+    let exposure = plan.exposure.settings.unwrap_or(COMMON_EXPOSURE);
+    let vfov = 2.0 * plan.camera.half_vfov_deg;
+    let distance = plan.camera.distance_m;
+    let focal = f64::from(height) / 2.0 / plan.camera.half_vfov_deg.to_radians().tan();
+    let (subjects, reference) = subjects(marks, focal, distance, [f64::from(width) / 2.0, f64::from(height) / 2.0]);
+    // Aim so that the reference point lands where it is in the picture.
+    let per_px = distance / focal;
+    let aim =
+        [(f64::from(width) / 2.0 - reference[0]) * per_px, (reference[1] - f64::from(height) / 2.0) * per_px, 0.0];
+    let rise = plan.camera.height_m - plan.eye_height_m;
+    let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
+    // All lights together make the exposure that the settings are right for.
+    let levels: Vec<f64> = plan.lights.iter().map(|l| l.level_stops.unwrap_or(0.0)).collect();
+    let room = ambient_stops.unwrap_or(ROOM_STOPS);
+    let front: f64 = plan.lights.iter().zip(&levels).filter(|(l, _)| l.role != "rim").map(|(_, s)| s.exp2()).sum();
+    let key = -(front + room.exp2()).max(0.05).log2();
+    let mut names = Vec::new();
+    let lights = plan
+        .lights
+        .iter()
+        .zip(&levels)
+        .map(|(l, stops)| {
+            let n = names.iter().filter(|n| **n == l.role).count();
+            names.push(l.role.clone());
+            light(l, if n == 0 { l.role.clone() } else { format!("{} {}", l.role, n + 1) }, key + stops)
+        })
+        .collect();
+    let k = PREVIEW / f64::from(width.max(height));
+    LightSet {
+        format: FORMAT.into(),
+        subjects,
+        camera: SetCamera {
+            position_m: lens.into(),
+            aim_m: aim,
+            vfov_deg: Some(vfov),
+            focal_mm: None,
+            sensor_height_mm: None,
+            exposure,
+            white_k: None,
+        },
+        lights,
+        boards: Vec::new(),
+        flags: Vec::new(),
+        walls: vec![
+            Wall {
+                position_m: [0.0, 0.0, -1.5],
+                normal: [0.0, 0.0, 1.0],
+                width_m: 6.0,
+                height_m: 5.0,
+                colour: [0.22; 3],
+            },
+            Wall {
+                position_m: [0.0, -plan.eye_height_m, 0.0],
+                normal: [0.0, 1.0, 0.0],
+                width_m: 8.0,
+                height_m: 8.0,
+                colour: [0.2; 3],
+            },
+        ],
+        ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None }),
+        outlet_m: None,
+        picture: PictureSpec {
+            width: (f64::from(width) * k).round().max(16.0) as u32,
+            height: (f64::from(height) * k).round().max(16.0) as u32,
+            samples: 16,
+            ..PictureSpec::default()
+        },
+    }
+}
+
+fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
+    SetLight {
+        name,
+        azimuth_deg: Some(l.azimuth_deg),
+        elevation_deg: Some(l.elevation_deg),
+        distance_m: Some(l.distance_m),
+        position_m: None,
+        aim_m: [0.0; 3],
+        source: source_of(&l.modifier),
+        roll_deg: 0.0,
+        bounce: None,
+        scrims: Vec::new(),
+        level: Level::Stops { stops },
+        cct_k: None,
+        gel_mired: 0.0,
+        gel_rgb: None,
+        path_m: Vec::new(),
+        off: false,
+    }
+}
+
+/// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
+fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<Subject>, [f64; 2]) {
+    let plain = |kind: SubjectKind| Subject {
+        kind,
+        position_m: [0.0; 3],
+        yaw_deg: 0.0,
+        pitch_deg: 0.0,
+        roll_deg: 0.0,
+        scale: 1.0,
+        colour: None,
+        gaze_deg: None,
+    };
+    let mut eyes: Vec<[f64; 2]> = Vec::new();
+    let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
+    for m in marks.marks.iter().filter(|m| !m.off) {
+        match &m.kind {
+            MarkKind::Eye { limbus, .. } => eyes.push(limbus.centre),
+            MarkKind::Ball { centre, radius_px, finish } => balls.push((*centre, *radius_px, *finish)),
+            _ => {}
+        }
+    }
+    let mean = |p: &[[f64; 2]]| {
+        let n = p.len() as f64;
+        [p.iter().map(|c| c[0]).sum::<f64>() / n, p.iter().map(|c| c[1]).sum::<f64>() / n]
+    };
+    if eyes.len() > 1 {
+        let apart = (eyes[1][0] - eyes[0][0]).hypot(eyes[1][1] - eyes[0][1]);
+        let scale = (apart / focal * distance / PUPILS_M).clamp(0.3, 3.0);
+        return (vec![Subject { scale, ..plain(SubjectKind::HeadLong) }], mean(&eyes[..2]));
+    }
+    if !balls.is_empty() {
+        let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();
+        let centre = mean(&centres);
+        let per_px = distance / focal;
+        let list = balls
+            .iter()
+            .take(12)
+            .map(|(c, r, finish)| Subject {
+                position_m: [(c[0] - centre[0]) * per_px, (centre[1] - c[1]) * per_px, 0.0],
+                scale: (r * per_px / BALL_M).clamp(0.05, 20.0),
+                ..plain(match finish {
+                    Finish::Matte => SubjectKind::BallMatte,
+                    Finish::Mirror => SubjectKind::BallMirror,
+                })
+            })
+            .collect();
+        return (list, centre);
+    }
+    (vec![plain(SubjectKind::HeadLong)], middle)
+}

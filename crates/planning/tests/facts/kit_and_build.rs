@@ -1,0 +1,244 @@
+//! Kits as tables, substitutes by their light, and the order of building.
+
+use lightset::kit::{Kit, Output, catalogue, from_csv, to_csv};
+use lightset::meter::{LightMeter, SetMeter};
+use lightset::set::LightSet;
+use optics::power::{Control, read_power, write_power};
+use optics::units::{Metres, Stops};
+use planning::build::{BuildLog, FirstLight, build, explain, lamp_plan};
+use planning::substitutes::substitutes;
+use proptest::prelude::*;
+
+fn set() -> LightSet {
+    LightSet::parse(
+        r#"{"format":"slant-set/1","subjects":[{"kind":"head_long"}],
+        "camera":{"position_m":[0,0,2],"vfov_deg":16,"exposure":{"f_number":5.6,"shutter_s":0.008,"iso":100}},
+        "lights":[
+          {"name":"background","position_m":[0.9,0.2,-0.9],"aim_m":[0.4,0,-1.5],"source":{"kind":"dish","diameter_m":0.18,"beam_deg":75},"level":{"stops":-1}},
+          {"name":"rim","azimuth_deg":140,"elevation_deg":30,"distance_m":1.6,"source":{"kind":"dish","diameter_m":0.18,"beam_deg":75},"level":{"stops":-0.5}},
+          {"name":"fill","azimuth_deg":-40,"elevation_deg":5,"distance_m":1.6,"source":{"kind":"rectangle","width_m":0.6,"height_m":0.6},"level":{"stops":-2}},
+          {"name":"key","azimuth_deg":45,"elevation_deg":38,"distance_m":1.4,"source":{"kind":"octagon","width_m":1.0},"level":{"stops":-0.3}}],
+        "walls":[{"position_m":[0,-1.25,0],"normal":[0,1,0],"width_m":8,"height_m":8,"colour":[0.2,0.2,0.2]}]}"#,
+    )
+    .expect("a set")
+    .set
+}
+
+/// A meter as the studio would fill it in, by the levels of the set.
+fn meter(set: &LightSet) -> SetMeter {
+    let s = set.camera.exposure;
+    let lights = set
+        .lights
+        .iter()
+        .map(|l| {
+            let lightset::set::Level::Stops { stops } = l.level else { panic!("stops") };
+            let a = optics::geometry::AzEl::of(&l.position());
+            let relative = stops.exp2();
+            LightMeter {
+                name: l.name.clone(),
+                off: l.off,
+                azimuth_deg: a.azimuth_deg,
+                elevation_deg: a.elevation_deg,
+                distance_m: l.position().norm(),
+                angular_size_deg: 30.0,
+                level_stops: stops,
+                lux_seconds: relative * 250.0 * s.f_number * s.f_number / s.iso,
+                f_number: s.f_number * relative.sqrt(),
+                nominal: 5.6,
+                notations: lightset::meter::Notations { stops, lux: 0.0, guide_number_m: 0.0, joules: 0.0 },
+                feather_deg: 0.0,
+                position_m: l.position().into(),
+                face_m: l.position().into(),
+                outline_m: Vec::new(),
+            }
+        })
+        .collect();
+    SetMeter {
+        lights,
+        together_f_number: 5.6,
+        together_nominal: 5.6,
+        over_stops: 0.0,
+        ambient_stops: None,
+        slant: String::new(),
+        ratio: None,
+        sharp: lightset::meter::SharpDepth::of(&set.camera, 1.5),
+        cables: Vec::new(),
+        warnings: Vec::new(),
+        cautions: Vec::new(),
+    }
+}
+
+#[test]
+fn the_two_schools_order_the_work() {
+    let s = set();
+    let order = |first| {
+        let log = BuildLog { first, ..BuildLog::default() };
+        build(&s, &meter(&s), catalogue(), &log).steps.into_iter().filter_map(|s| s.role).collect::<Vec<_>>()
+    };
+    assert_eq!(order(FirstLight::Key), ["key", "fill", "rim", "background"]);
+    assert_eq!(order(FirstLight::Background), ["background", "key", "fill", "rim"]);
+}
+
+/// A light that meters a stop over what was expected stands at 1/√2 of its distance, or gives twice its power (inverse-square law).
+#[test]
+fn a_stop_over_is_explained() {
+    let lines = explain(5.6, 0.1, 5.6 * 2f64.sqrt(), 2.0);
+    let all = lines.join(" ");
+    assert!(
+        all.contains("1.0 stops more") && all.contains("1.41 m instead of 2.00 m") && all.contains("200 %"),
+        "{all}"
+    );
+    assert_eq!(explain(5.6, 0.1, 5.7, 2.0).len(), 1, "a hair off is within what can be told");
+}
+
+#[test]
+fn a_weak_lamp_gets_three_ways_out() {
+    let s = set();
+    let m = meter(&s);
+    let mut kit = Kit::starter();
+    kit.lamps.retain(|l| l.id == "bulb-9w");
+    let p = lamp_plan(&kit, &s.lights[3], &m.lights[3], &s.camera.exposure, None, &[]);
+    assert!(p.setting.is_none() && p.power_stops.is_some_and(|x| x > 3.0), "{p:?}");
+    let ways: Vec<&str> = p.ways_out.iter().map(|w| w.change.as_str()).collect();
+    assert!(
+        ways.iter().any(|w| w.starts_with("Bring it"))
+            && ways.iter().any(|w| w.starts_with("ISO"))
+            && ways.iter().any(|w| w.starts_with("f/"))
+    );
+    // nearer by 2^(-stops/2): inverse-square law
+    let near = 1.4 * (-p.power_stops.unwrap_or(0.0) / 2.0).exp2();
+    assert!(ways[0].contains(&format!("{near:.2} m")), "{}", ways[0]);
+}
+
+#[test]
+fn what_the_room_and_the_kit_cannot_do_is_said() {
+    let mut s = set();
+    s.lights[3].elevation_deg = Some(80.0);
+    s.lights[3].distance_m = Some(2.4);
+    let plan = build(&s, &meter(&s), &Kit::starter(), &BuildLog::default());
+    assert!(plan.problems.iter().any(|p| p.contains("ceiling")), "{:?}", plan.problems);
+    assert!(plan.problems.iter().any(|p| p.contains("tallest stand")), "{:?}", plan.problems);
+    let none = build(&set(), &meter(&set()), &Kit::default(), &BuildLog::default());
+    assert!(none.lamps.iter().all(|l| l.lamp.is_none() && l.says.contains("kit")));
+}
+
+/// Common practice: a flash of 400 J with a 1 m box at a metre and a half meters about f/11 to f/16 at ISO 100.
+#[test]
+fn a_studio_flash_meters_as_they_do() {
+    let s = set();
+    let lamp = catalogue().lamps.iter().find(|l| l.id == "monolight-400").expect("a lamp");
+    let mut v = planning::build::values_of(lamp, &s.lights[3], 1.5);
+    v.insert("iso".into(), 100.0);
+    let a = planning::bench::answer(&planning::bench::BenchQuestion {
+        sum: "path".into(),
+        values: v,
+        powers: Default::default(),
+        solve: None,
+    })
+    .expect("an answer");
+    let f = a.results.iter().find(|r| r.unit == "f").expect("an aperture").value;
+    assert!((9.0..18.0).contains(&f), "{f}");
+}
+
+#[test]
+fn substitutes_fill_the_same_angle() {
+    let c = catalogue();
+    let of = c.modifiers.iter().find(|m| m.id == "octagon-100").expect("a modifier");
+    let list = substitutes(c, &c.lamps[0], of, Metres(1.4));
+    let wanted = of.angle_at(Metres(1.4)).to_degrees();
+    assert!(list.iter().all(|s| (s.angle_deg - wanted).abs() < 1e-6));
+    let umbrella = list.iter().position(|s| s.id == "umbrella-100").expect("the umbrella");
+    let grid = list.iter().position(|s| s.id == "grid-18").expect("the grid");
+    assert!(umbrella < grid, "an umbrella of the size does before a grid");
+}
+
+#[test]
+fn tables_go_out_and_in() {
+    let kit = catalogue();
+    let back = from_csv(&to_csv(kit)).expect("a kit");
+    assert_eq!(&back, kit);
+    assert!(kit.check().is_ok());
+}
+
+#[test]
+fn a_bad_row_is_named() {
+    let bad = |csv: &str| from_csv(csv).expect_err("refused");
+    assert!(bad("kind,name\nlamp,Torch\n").contains("line 2 (Torch)"));
+    assert!(bad("kind,name,output,measured,width_m\nlamp,Torch,5,candles,0.1\n").contains("candles"));
+    assert!(bad("name\nx\n").contains("kind"));
+    assert!(bad("kind,name,width_m,height_m,transmission\nsheet,Net,1,1,1.5\n").contains("transmission"));
+    assert!(bad("kind,name,width_m\nboard,Card,1\nboard,Card,1\n").contains("twice"));
+}
+
+#[test]
+fn power_as_lamps_write_it() {
+    let w = |c, s| write_power(c, Stops(s), 400.0, 10.0);
+    assert_eq!(w(Control::Fraction, -2.0), "1/4");
+    assert_eq!(w(Control::Fraction, -1.7), "1/4 + 0.3");
+    assert_eq!(w(Control::Fraction, 0.0), "1/1");
+    assert_eq!(w(Control::Percent, -1.0), "50 %");
+    assert_eq!(w(Control::Joules, -1.0), "200 J");
+    assert_eq!(w(Control::Panel, -2.7), "7.3");
+    assert!(read_power(Control::Fraction, "2/1", 400.0, 10.0).is_err());
+    assert!(read_power(Control::Panel, "banana", 400.0, 10.0).is_err());
+}
+
+/// A lamp given by lumens and the same given by the lux they make in its beam are one lamp (flux = intensity times solid angle).
+#[test]
+fn lumens_and_lux_agree() {
+    let lamp = catalogue().lamps.iter().find(|l| l.id == "bulb-9w").expect("a lamp");
+    let lux = lamp.axial();
+    let same =
+        lightset::kit::Lamp { output: Output::Lux { lux, at_m: 1.0, beam_deg: lamp.beam_deg() }, ..lamp.clone() };
+    assert!((same.axial() - lamp.axial()).abs() < 1e-9);
+}
+
+proptest! {
+    #[test]
+    fn power_text_round_trips(s in -6.9f64..0.0) {
+        for (c, within) in [(Control::Fraction, 0.051), (Control::Percent, 0.07), (Control::Stops, 0.051), (Control::Panel, 0.051)] {
+            let text = write_power(c, Stops(s), 400.0, 10.0);
+            let back = read_power(c, &text, 400.0, 10.0).expect("its own text").0;
+            prop_assert!((back - s).abs() < within, "{text}: {back} for {s}");
+        }
+    }
+
+    #[test]
+    fn any_text_is_refused_or_understood(text in "[ -~]{0,20}") {
+        let _ = read_power(Control::Fraction, &text, 400.0, 10.0);
+        let _ = from_csv(&text);
+    }
+}
+
+#[test]
+fn a_drawing_is_well_formed_and_to_scale() {
+    let s = set();
+    let svg = lightset::drawing::svg(&s, &meter(&s), "A <study> & more", optics::words::Lengths::Metres);
+    assert!(svg.contains("A &lt;study&gt; &amp; more") && svg.ends_with("</svg>\n"));
+    assert!(svg.contains("key") && svg.contains("2.00 m away"), "{svg}");
+    assert_eq!(svg.matches("<svg").count(), 1);
+    let feet = lightset::drawing::svg(&s, &meter(&s), "x", optics::words::Lengths::Feet);
+    assert!(feet.contains("6 ft 7 in away"), "2 m are 6 ft 7 in");
+}
+
+/// glTF 2.0: a camera looks along its own -z; lights refer to the list of KHR_lights_punctual; intensity is candela, E d² (Khronos).
+#[test]
+fn a_set_as_gltf() {
+    let s = set();
+    let m = meter(&s);
+    let g = lightset::gltf::gltf(&s, &m, "study");
+    assert_eq!(g["asset"]["version"], "2.0");
+    let lights = g["extensions"]["KHR_lights_punctual"]["lights"].as_array().expect("lights");
+    assert_eq!(lights.len(), 4);
+    let key = m.lights.iter().find(|l| l.name == "key").expect("a key");
+    let want = key.lux_seconds / 0.008 * key.distance_m.powi(2);
+    let got = lights[3]["intensity"].as_f64().expect("candela");
+    assert!((got / want - 1.0).abs() < 1e-9);
+    let camera = g["nodes"][0]["matrix"].as_array().expect("a matrix");
+    // third column: its z axis, away from the subject
+    assert!(
+        (camera[10].as_f64().unwrap_or(0.0) - 1.0).abs() < 1e-9
+            && (camera[14].as_f64().unwrap_or(0.0) - 2.0).abs() < 1e-9
+    );
+    assert_eq!(g["buffers"][0]["byteLength"], 60);
+}

@@ -1,0 +1,131 @@
+//! Marks of a frame, version by version, and the reading that is kept for each.
+
+use super::cases::curve_of_frame;
+use super::frames::Owned;
+use crate::App;
+use crate::problem::{Answer, Problem};
+use crate::state::Prepared;
+use evidence::CORE_VERSION;
+use evidence::marks::Marks;
+use evidence::read::Memory;
+use evidence::readings::Readings;
+use serde::Serialize;
+use session::PictureRead;
+use sqlx::types::Json as Jsonb;
+use std::sync::Arc;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+/// Marks with their version and what they say.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct MarkedFrame {
+    /// Version for the next edit.
+    pub version: i64,
+    /// The marks (slant-marks/1).
+    pub marks: Marks,
+    /// What is read from them (slant-readings/1).
+    pub readings: Readings,
+}
+
+/// Marks as they are read: with what the file and the case's tone curve say of the encoding.
+pub(crate) async fn told(app: &App, frame: Uuid, p: &Prepared, marks: &Marks) -> Answer<Marks> {
+    let curve = curve_of_frame(app, frame).await?;
+    Ok(session::told(marks, &p.facts, curve.as_ref()))
+}
+
+/// Reads on a worker thread: handlers stay free.
+async fn read(app: &App, hash: &str, frame: Uuid, marks: &Marks) -> Answer<Readings> {
+    let prepared = app.prepared(hash).await?;
+    let marks = told(app, frame, &prepared, marks).await?;
+    Ok(tokio::task::spawn_blocking(move || PictureRead::of(&prepared.photo, Some(&prepared.meter), marks).readings)
+        .await?)
+}
+
+/// Reads with what a person's last reading of the frame left; `full` reads all anew and leaves that.
+pub(crate) async fn read_in(app: &App, hash: &str, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Answer<Readings> {
+    let prepared = app.prepared(hash).await?;
+    let marks = told(app, whose.1, &prepared, marks).await?;
+    Ok(tokio::task::spawn_blocking(move || remembered(&prepared, whose, &marks, full)).await?)
+}
+
+fn remembered(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Readings {
+    let kept = p.memories.lock().ok().map(|mut m| m.get_or_insert(whose, Arc::default).clone()).unwrap_or_default();
+    // a memory that a panic left half done is begun anew
+    let mut memory = kept.lock().unwrap_or_else(|e| {
+        let mut m = e.into_inner();
+        *m = Memory::default();
+        m
+    });
+    PictureRead::again(&p.photo, Some(&p.meter), marks, &mut memory, full)
+}
+
+/// The newest marks of a frame with their reading, computed again if the core is newer.
+pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedFrame> {
+    let (version, marks): (i64, Jsonb<serde_json::Value>) =
+        sqlx::query_as("select version, body from marks where frame_id = $1 order by version desc limit 1")
+            .bind(frame)
+            .fetch_one(&app.pool)
+            .await?;
+    let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
+    let kept: Option<Jsonb<Readings>> = sqlx::query_scalar(
+        "select body from readings where frame_id = $1 and marks_version = $2 and core_version = $3",
+    )
+    .bind(frame)
+    .bind(version)
+    .bind(CORE_VERSION)
+    .fetch_optional(&app.pool)
+    .await?;
+    let readings = match kept {
+        Some(r) => r.0,
+        None => {
+            let r = read(app, hash, frame, &marks).await?;
+            keep(app, frame, version, &r).await?;
+            r
+        }
+    };
+    Ok(MarkedFrame { version, marks, readings })
+}
+
+async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
+    sqlx::query(
+        "insert into readings (frame_id, marks_version, core_version, body) values ($1, $2, $3, $4) on conflict do nothing",
+    )
+    .bind(frame)
+    .bind(version)
+    .bind(CORE_VERSION)
+    .bind(Jsonb(r))
+    .execute(&app.pool)
+    .await?;
+    Ok(())
+}
+
+/// Readings are kept for what the picture shows; where marked parts should lie is asked of the case's brief.
+pub(crate) fn briefed(f: &Owned, mut now: MarkedFrame) -> MarkedFrame {
+    evidence::placement::by_brief(&mut now.readings.exposure, &f.brief, now.marks.exposure.as_ref());
+    now
+}
+
+/// Saves marks after a version, reads them and keeps the reading.
+pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks: Marks) -> Answer<MarkedFrame> {
+    // The primary key settles who comes first.
+    let done = sqlx::query(
+        "insert into marks (frame_id, version, body, author)
+         select $1, $2 + 1, $3, $4 where (select max(version) from marks where frame_id = $1) = $2
+         on conflict do nothing",
+    )
+    .bind(id)
+    .bind(on)
+    .bind(Jsonb(&marks))
+    .bind(me)
+    .execute(&app.pool)
+    .await?;
+    if done.rows_affected() == 0 {
+        let now = briefed(f, newest(app, &f.hash, id).await?);
+        return Err(Problem::stale("marks", serde_json::to_value(&now).map_err(Problem::internal)?));
+    }
+    sqlx::query("update cases set updated_at = now() where id = $1").bind(f.case_id).execute(&app.pool).await?;
+    // what was followed while it was dragged is read in full
+    let readings = read_in(app, &f.hash, (me, id), &marks, true).await?;
+    keep(app, id, on + 1, &readings).await?;
+    Ok(briefed(f, MarkedFrame { version: on + 1, marks, readings }))
+}

@@ -1,0 +1,122 @@
+//! Marks of a frame, version by version, and what is read from them.
+
+use crate::App;
+use crate::accounts::Me;
+use crate::problem::{Answer, Body, Problem};
+use crate::records::frames::owned;
+use crate::records::marks::{MarkedFrame, briefed, newest, put, read_in};
+use axum::Json;
+use axum::extract::{Path, State};
+use evidence::marks::Marks;
+use evidence::readings::Readings;
+use finding::{Proposal, Sought};
+use judging::critique::Verdict;
+use serde::Deserialize;
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new()
+        .routes(routes!(current_marks, save_marks))
+        .routes(routes!(try_out))
+        .routes(routes!(find_marks))
+        .routes(routes!(verdict))
+}
+
+/// Marks made on a version.
+#[derive(Deserialize, ToSchema)]
+pub struct MarksEdit {
+    /// Version the edit was made on.
+    pub version: i64,
+    /// All marks of the frame (slant-marks/1).
+    #[schema(value_type = Marks)]
+    pub marks: serde_json::Value,
+}
+
+/// The marks of a frame and what they say.
+#[utoipa::path(get, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)),
+    responses((status = 200, body = MarkedFrame), (status = 404, body = Problem)))]
+async fn current_marks(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<MarkedFrame>> {
+    let f = owned(&app, me.id, id).await?;
+    newest(&app, &f.hash, id).await.map(|now| Json(briefed(&f, now)))
+}
+
+/// Save marks as a new version. An edit made on an older version gets 409 with the current one.
+#[utoipa::path(put, path = "/frames/{id}/marks", tag = "marks", params(("id" = Uuid, Path)), request_body = MarksEdit,
+    responses((status = 200, body = MarkedFrame), (status = 400, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+async fn save_marks(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(edit): Body<MarksEdit>,
+) -> Answer<Json<MarkedFrame>> {
+    let f = owned(&app, me.id, id).await?;
+    let marks = Marks::from_value(edit.marks).map_err(Problem::bad)?;
+    put(&app, me.id, &f, id, edit.version, marks).await.map(Json)
+}
+
+/// Read marks without saving them: while a mark is dragged.
+#[utoipa::path(post, path = "/frames/{id}/read", tag = "marks", params(("id" = Uuid, Path)), request_body = Marks,
+    responses((status = 200, body = Readings), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn try_out(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(marks): Body<serde_json::Value>,
+) -> Answer<Json<Readings>> {
+    let f = owned(&app, me.id, id).await?;
+    let marks = Marks::from_value(marks).map_err(Problem::bad)?;
+    let mut readings = read_in(&app, &f.hash, (me.id, id), &marks, false).await?;
+    evidence::placement::by_brief(&mut readings.exposure, &f.brief, marks.exposure.as_ref());
+    Ok(Json(readings))
+}
+
+/// What to look for.
+#[derive(Deserialize, ToSchema)]
+pub struct Search {
+    /// Only marks that go with it.
+    pub subject: Option<Sought>,
+    /// Middles of the cheeks of a face that was found, for patches on its lit and shadow side.
+    pub cheeks: Option<Cheeks>,
+}
+
+/// Where the cheeks of a face lie.
+#[derive(Deserialize, ToSchema)]
+pub struct Cheeks {
+    /// Middles, pixels.
+    pub centres: [[f64; 2]; 2],
+    /// Half the side of a patch, pixels.
+    pub half_px: f64,
+}
+
+/// Propose marks by image analysis: balls, eyes seen close, cylinders, shadow edges, lit and shadow cheeks. Nothing is saved.
+#[utoipa::path(post, path = "/frames/{id}/find", tag = "marks", params(("id" = Uuid, Path)), request_body = Search,
+    responses((status = 200, body = Vec<Proposal>), (status = 404, body = Problem)))]
+async fn find_marks(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(search): Body<Search>,
+) -> Answer<Json<Vec<Proposal>>> {
+    let f = owned(&app, me.id, id).await?;
+    let prepared = app.prepared(&f.hash).await?;
+    let found = tokio::task::spawn_blocking(move || {
+        let mut all = finding::find(&prepared.photo, search.subject);
+        let cheeks = search.cheeks.map(|c| finding::cheeks(&prepared.photo, c.centres, c.half_px));
+        all.extend(cheeks.unwrap_or_default());
+        all
+    });
+    Ok(Json(found.await?))
+}
+
+/// The verdict on a frame by its case's brief.
+#[utoipa::path(get, path = "/frames/{id}/verdict", tag = "marks", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Verdict), (status = 404, body = Problem)))]
+async fn verdict(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Verdict>> {
+    let f = owned(&app, me.id, id).await?;
+    let brief = judging::critique::brief(&f.brief).ok_or_else(|| Problem::internal("case with unknown brief"))?;
+    let now = newest(&app, &f.hash, id).await?;
+    Ok(Json(judging::critique::judge(&now.readings, &now.marks, brief)))
+}

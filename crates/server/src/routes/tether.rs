@@ -1,0 +1,206 @@
+//! Pictures that come by themselves: a folder for each case is watched, and what is put there becomes a take. The
+//! simulated camera puts studio pictures there, as a tethered one would.
+
+use crate::App;
+use crate::accounts::Me;
+use crate::problem::{Answer, Problem};
+use crate::records::cases::must_own;
+use crate::records::frames::{Sent, add, owned};
+use crate::routes::takes::{done_to_tip, join};
+use adviser::SimulatedCamera;
+use axum::Json;
+use axum::extract::{Path, State};
+use serde::Serialize;
+use std::collections::HashMap;
+use std::path::{Path as FilePath, PathBuf};
+use std::time::Duration;
+use utoipa::ToSchema;
+use utoipa_axum::router::OpenApiRouter;
+use utoipa_axum::routes;
+use uuid::Uuid;
+
+pub(crate) fn routes() -> OpenApiRouter<App> {
+    OpenApiRouter::new().routes(routes!(folder_of)).routes(routes!(shoot))
+}
+
+/// How often folders are looked at.
+const EVERY: Duration = Duration::from_millis(700);
+/// Files of these kinds are taken.
+const KINDS: [&str; 9] = ["jpg", "jpeg", "png", "webp", "tif", "tiff", "bmp", "exr", "hdr"];
+
+/// The folder of a case that is watched.
+#[derive(Serialize, ToSchema)]
+pub struct Watched {
+    /// Its name under the watched folder; absent if the server watches none.
+    pub folder: Option<String>,
+    /// Files that were refused, with the reason.
+    pub refused: Vec<String>,
+    /// Takes that are in the chain: more than one knew of means that some came in.
+    pub takes: i64,
+}
+
+fn case_folder(root: &FilePath, case: Uuid) -> PathBuf {
+    root.join(case.to_string())
+}
+
+/// Files directly in a folder, by name; none if it is not there.
+async fn files(folder: &FilePath) -> Vec<PathBuf> {
+    let mut out = Vec::new();
+    let Ok(mut list) = tokio::fs::read_dir(folder).await else { return out };
+    while let Ok(Some(entry)) = list.next_entry().await {
+        if entry.file_type().await.is_ok_and(|t| t.is_file()) {
+            out.push(entry.path());
+        }
+    }
+    out.sort();
+    out
+}
+
+/// Where pictures of a case are dropped.
+#[utoipa::path(get, path = "/cases/{id}/folder", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Watched), (status = 404, body = Problem)))]
+async fn folder_of(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<Watched>> {
+    must_own(&app, me.id, case).await?;
+    let takes: i64 = sqlx::query_scalar(
+        "select count(*) from frames f where f.case_id = $1 and f.role = 'take'
+         and exists (select 1 from links where owner = f.id)",
+    )
+    .bind(case)
+    .fetch_one(&app.pool)
+    .await?;
+    let Some(root) = app.tether.as_deref() else {
+        return Ok(Json(Watched { folder: None, refused: Vec::new(), takes }));
+    };
+    let folder = case_folder(root, case);
+    tokio::fs::create_dir_all(&folder).await.map_err(Problem::internal)?;
+    let mut refused = Vec::new();
+    for f in files(&folder.join("refused")).await {
+        if f.extension().is_some_and(|e| e == "txt") {
+            refused.push(tokio::fs::read_to_string(&f).await.unwrap_or_default());
+        }
+    }
+    let name = root.file_name().unwrap_or_default().to_string_lossy();
+    Ok(Json(Watched { folder: Some(format!("{name}/{case}")), refused, takes }))
+}
+
+/// What the simulated camera did.
+#[derive(Serialize, ToSchema)]
+pub struct Shot {
+    /// Name of the file.
+    pub file_name: String,
+    /// It was dropped into the watched folder and becomes a take in a moment; else it is one already.
+    pub dropped: bool,
+}
+
+/// Take a picture with the simulated camera: of the case's set as it would really stand, with lamps a little elsewhere
+/// and dials a little off.
+#[utoipa::path(post, path = "/cases/{id}/shoot", tag = "takes", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Shot), (status = 404, body = Problem)))]
+async fn shoot(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<Shot>> {
+    must_own(&app, me.id, case).await?;
+    let done = done_to_tip(&app, case).await?;
+    let now = crate::routes::sets::newest_set(&app, case).await?.set;
+    let taken: i64 = sqlx::query_scalar("select count(*) from frames where case_id = $1 and role = 'take'")
+        .bind(case)
+        .fetch_one(&app.pool)
+        .await?;
+    let png = tokio::task::spawn_blocking(move || -> Result<Vec<u8>, String> {
+        let (first, steps) = done.unwrap_or((now, Vec::new()));
+        let mut camera = SimulatedCamera::new(&first, case.as_u128() as u64);
+        for (before, after) in &steps {
+            camera.follow(before, after);
+        }
+        let mut set = camera.real().clone();
+        set.picture.seed = taken as u32 + 1;
+        set.picture.full_well = Some(40_000.0);
+        let rgb = studio::encode(&studio::picture(&set)?, &set.picture);
+        pictures::encode_png(set.picture.width, set.picture.height, rgb).map_err(|e| e.to_string())
+    })
+    .await?
+    .map_err(Problem::bad)?;
+    // two shots at once are two files
+    let mark = Uuid::new_v4().simple().to_string();
+    let file_name = format!("camera-{:03}-{}.png", taken + 1, &mark[..4]);
+    if let Some(root) = app.tether.as_deref() {
+        let folder = case_folder(root, case);
+        tokio::fs::create_dir_all(&folder).await.map_err(Problem::internal)?;
+        // whole or not there: written beside, then moved in
+        let beside = folder.join(format!(".{file_name}"));
+        tokio::fs::write(&beside, png).await.map_err(Problem::internal)?;
+        tokio::fs::rename(&beside, folder.join(&file_name)).await.map_err(Problem::internal)?;
+        return Ok(Json(Shot { file_name, dropped: true }));
+    }
+    let sent = Sent { name: file_name.clone(), role: "take".into(), film: None, time_s: None, bytes: png };
+    let frame = add(&app, case, me.id, sent, None).await?;
+    join(&app, me.id, &owned(&app, me.id, frame.id).await?, frame.id).await?;
+    Ok(Json(Shot { file_name, dropped: false }))
+}
+
+/// Watches the folders until the server stops. Each file is claimed by moving it, so two servers on one folder do not
+/// take it twice; one that is still being written is left until its size rests.
+pub(crate) async fn watch(app: App) {
+    let Some(root) = app.tether.clone() else { return };
+    let mut sizes: HashMap<PathBuf, u64> = HashMap::new();
+    loop {
+        tokio::time::sleep(EVERY).await;
+        let mut seen = HashMap::new();
+        let Ok(mut list) = tokio::fs::read_dir(&*root).await else { continue };
+        while let Ok(Some(entry)) = list.next_entry().await {
+            let Ok(case) = Uuid::parse_str(&entry.file_name().to_string_lossy()) else { continue };
+            for file in files(&entry.path()).await {
+                let name = file.file_name().unwrap_or_default().to_string_lossy().into_owned();
+                let kind = file.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
+                if name.starts_with('.') || !KINDS.contains(&kind.as_str()) {
+                    continue;
+                }
+                let size = tokio::fs::metadata(&file).await.map_or(0, |m| m.len());
+                if size == 0 || sizes.get(&file) != Some(&size) {
+                    seen.insert(file, size);
+                    continue;
+                }
+                if let Err(e) = take_in(&app, case, &entry.path(), &file, &name).await {
+                    tracing::warn!(%case, name, "a file of the watched folder was not taken: {e}");
+                }
+            }
+        }
+        sizes = seen;
+    }
+}
+
+/// Takes one file: into `taken/` if it became a take, into `refused/` with the reason if it cannot be one. What fails for
+/// reasons of the server's own is put back and tried again.
+async fn take_in(app: &App, case: Uuid, folder: &FilePath, file: &FilePath, name: &str) -> anyhow::Result<()> {
+    let taken = folder.join("taken");
+    tokio::fs::create_dir_all(&taken).await?;
+    let claimed = taken.join(format!("{}-{name}", Uuid::now_v7().simple()));
+    // whoever moves it first has it
+    if tokio::fs::rename(file, &claimed).await.is_err() {
+        return Ok(());
+    }
+    let bytes = tokio::fs::read(&claimed).await?;
+    let sent: Answer<(Uuid, Uuid)> = async {
+        let owner: Option<Uuid> =
+            sqlx::query_scalar("select owner from cases where id = $1").bind(case).fetch_optional(&app.pool).await?;
+        let owner = owner.ok_or_else(|| Problem::not_found("There is no such case any more."))?;
+        let sent = Sent { name: name.to_owned(), role: "take".into(), film: None, time_s: None, bytes };
+        Ok((owner, add(app, case, owner, sent, None).await?.id))
+    }
+    .await;
+    match sent {
+        // it is in the case; what keeps it out of the chain is told where it is taken up by hand
+        Ok((owner, id)) => {
+            let joined = async { join(app, owner, &owned(app, owner, id).await?, id).await }.await;
+            joined.map(|_| ()).map_err(|p: Problem| anyhow::anyhow!("{}", p.detail))
+        }
+        Err(p) if p.status >= 500 => {
+            tokio::fs::rename(&claimed, file).await?;
+            anyhow::bail!("{}; it will be tried again", p.detail)
+        }
+        Err(p) => {
+            let refused = folder.join("refused");
+            tokio::fs::create_dir_all(&refused).await?;
+            tokio::fs::rename(&claimed, refused.join(name)).await?;
+            Ok(tokio::fs::write(refused.join(format!("{name}.txt")), format!("{name}: {}", p.detail)).await?)
+        }
+    }
+}

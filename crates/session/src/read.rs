@@ -1,0 +1,56 @@
+//! A picture and its marks to a reading.
+
+use evidence::marks::Marks;
+use evidence::read::{Memory, read, read_again};
+use evidence::readings::Readings;
+use optics::photo::{Meter, Photo};
+use optics::tone::Encoding;
+use pictures::Facts;
+
+/// Marks with the encoding their picture is read under: what they declare themselves; else linear for a file whose values
+/// are proportional to light; else the tone curve found for the camera, if there is one.
+pub fn told(marks: &Marks, facts: &Facts, curve: Option<&Encoding>) -> Marks {
+    let mut marks = marks.clone();
+    if marks.encoding.is_none() {
+        marks.encoding = if facts.linear { Some(Encoding::Linear) } else { curve.cloned() };
+    }
+    marks
+}
+
+/// The picture as it is read: through the curve its grey steps tell, or its marks declare.
+pub fn as_read(photo: &Photo, told: &Marks) -> Photo {
+    // samples are shared: what is copied is a table
+    evidence::read::as_read(photo, told).into_owned()
+}
+
+/// A picture that was read: everything a comparison needs.
+#[derive(Debug, Clone)]
+pub struct PictureRead {
+    /// The picture as it was read.
+    pub photo: Photo,
+    /// The marks as they were read (see [`told`]).
+    pub marks: Marks,
+    /// What they say.
+    pub readings: Readings,
+}
+
+impl PictureRead {
+    /// Reads a picture through marks made ready by [`told`].
+    pub fn of(photo: &Photo, meter: Option<&Meter>, told: Marks) -> PictureRead {
+        let readings = read(photo, &told, meter, &studio::stand_ins);
+        PictureRead::kept(photo, told, readings)
+    }
+
+    /// Goes on from the last reading of the same picture while a mark is dragged; `full` reads all anew.
+    pub fn again(photo: &Photo, meter: Option<&Meter>, told: &Marks, memory: &mut Memory, full: bool) -> Readings {
+        if full {
+            memory.settle();
+        }
+        read_again(photo, told, meter, &studio::stand_ins, memory)
+    }
+
+    /// A picture whose reading was kept.
+    pub fn kept(photo: &Photo, told: Marks, readings: Readings) -> PictureRead {
+        PictureRead { photo: as_read(photo, &told), marks: told, readings }
+    }
+}

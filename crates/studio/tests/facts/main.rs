@@ -1,0 +1,4 @@
+//! What the studio draws, held against published figures, and read back.
+
+mod faces;
+mod physics;

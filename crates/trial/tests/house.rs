@@ -1,0 +1,148 @@
+//! The plan of the house: crates are floors, nothing imports upwards, no room is most of the house, and the modules of a
+//! crate do not import one another in a circle.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::{Path, PathBuf};
+
+/// Floors from the ground up; nothing imports what stands beside it.
+const FLOORS: [&[&str]; 9] = [
+    &["optics"],
+    &["lightset", "pictures"],
+    &["evidence"],
+    &["finding", "planning", "judging", "studio"],
+    &["adviser"],
+    &["session"],
+    &["server"],
+    &["slantcast", "evaluation"],
+    &["interface-tests"],
+];
+
+fn crates() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("..")
+}
+
+fn floor_of(name: &str) -> Option<usize> {
+    FLOORS.iter().position(|f| f.contains(&name))
+}
+
+/// Names under `[dependencies]` of a crate that are crates of ours.
+fn imports(name: &str) -> Vec<String> {
+    let text = std::fs::read_to_string(crates().join(name).join("Cargo.toml")).unwrap();
+    let own = text.split("[dependencies]").nth(1).unwrap_or_default();
+    let own = own.split("\n[").next().unwrap_or_default();
+    let names = own.lines().filter_map(|l| l.split(['.', ' ', '=']).next()).map(str::to_owned);
+    names.filter(|n| crates().join(n).join("Cargo.toml").exists()).collect()
+}
+
+fn sources(folder: &Path) -> Vec<PathBuf> {
+    let mut out = Vec::new();
+    for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+        let path = entry.path();
+        if path.is_dir() {
+            out.extend(sources(&path));
+        } else if path.extension().is_some_and(|e| e == "rs") {
+            out.push(path);
+        }
+    }
+    out
+}
+
+#[test]
+fn no_crate_imports_one_above_or_beside_it() {
+    for entry in std::fs::read_dir(crates()).unwrap().flatten() {
+        let name = entry.file_name().to_string_lossy().into_owned();
+        if name == "trial" || !entry.path().join("Cargo.toml").exists() {
+            continue;
+        }
+        let floor = floor_of(&name).unwrap_or_else(|| panic!("{name} stands on no floor: name it in FLOORS"));
+        for import in imports(&name) {
+            let below =
+                floor_of(&import).unwrap_or_else(|| panic!("{name} imports {import}, which stands on no floor"));
+            assert!(below < floor, "{name} (floor {floor}) imports {import} (floor {below})");
+        }
+    }
+}
+
+/// Modules of one crate: a folder or a file directly under `src`, and what each imports by `crate::`.
+fn modules(name: &str) -> BTreeMap<String, BTreeSet<String>> {
+    let src = crates().join(name).join("src");
+    let mut all: BTreeMap<String, BTreeSet<String>> = BTreeMap::new();
+    for file in sources(&src) {
+        let inside = file.strip_prefix(&src).unwrap();
+        let first = inside.components().next().unwrap().as_os_str().to_string_lossy();
+        let module = first.trim_end_matches(".rs").to_owned();
+        let text = std::fs::read_to_string(&file).unwrap();
+        // comments may name what code must not import
+        let code = text.lines().filter(|l| !l.trim_start().starts_with("//"));
+        let found = code.flat_map(|l| l.split("crate::").skip(1).map(str::to_owned).collect::<Vec<_>>());
+        let names = found.map(|rest| rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect::<String>());
+        all.entry(module).or_default().extend(names);
+    }
+    let known: BTreeSet<String> = all.keys().cloned().collect();
+    for (module, imports) in &mut all {
+        imports.retain(|i| known.contains(i) && i != module && i != "lib");
+    }
+    all
+}
+
+/// A circle of imports, if there is one.
+fn circle(all: &BTreeMap<String, BTreeSet<String>>) -> Option<Vec<String>> {
+    fn visit(
+        at: &str,
+        all: &BTreeMap<String, BTreeSet<String>>,
+        path: &mut Vec<String>,
+        done: &mut BTreeSet<String>,
+    ) -> Option<Vec<String>> {
+        if let Some(i) = path.iter().position(|p| p == at) {
+            return Some(path[i..].to_vec());
+        }
+        if done.contains(at) {
+            return None;
+        }
+        path.push(at.to_owned());
+        for next in &all[at] {
+            if let Some(found) = visit(next, all, path, done) {
+                return Some(found);
+            }
+        }
+        path.pop();
+        done.insert(at.to_owned());
+        None
+    }
+    let mut done = BTreeSet::new();
+    all.keys().find_map(|k| visit(k, all, &mut Vec::new(), &mut done))
+}
+
+#[test]
+fn modules_of_a_crate_do_not_import_one_another_in_a_circle() {
+    for name in FLOORS.iter().flat_map(|f| f.iter()).filter(|n| !["slantcast", "evaluation"].contains(*n)) {
+        let found = circle(&modules(name));
+        assert!(found.is_none(), "{name}: {}", found.unwrap_or_default().join(" > "));
+    }
+}
+
+#[test]
+fn the_largest_room_is_under_three_tenths_of_the_house() {
+    let lines = |name: &str| -> usize {
+        sources(&crates().join(name).join("src"))
+            .iter()
+            .map(|f| std::fs::read_to_string(f).unwrap().lines().count())
+            .sum()
+    };
+    let all: Vec<(&str, usize)> =
+        FLOORS.iter().flat_map(|f| f.iter()).filter(|n| **n != "interface-tests").map(|n| (*n, lines(n))).collect();
+    let total: usize = all.iter().map(|r| r.1).sum();
+    for (name, n) in &all {
+        println!("{name:12} {n:6} lines {:5.1} %", 100.0 * *n as f64 / total as f64);
+        assert!(10 * n < 3 * total, "{name} holds {n} of {total} lines");
+    }
+}
+
+#[test]
+fn a_circle_is_seen() {
+    let of = |list: &[(&str, &[&str])]| -> BTreeMap<String, BTreeSet<String>> {
+        list.iter().map(|(k, v)| ((*k).to_owned(), v.iter().map(|s| (*s).to_owned()).collect())).collect()
+    };
+    assert_eq!(circle(&of(&[("a", &["b"]), ("b", &["c"]), ("c", &[])])), None);
+    assert!(circle(&of(&[("a", &["b"]), ("b", &["c"]), ("c", &["a"])])).is_some_and(|c| c.len() == 3));
+}
