@@ -3,6 +3,7 @@
 use evidence::readings::Readings;
 use lightset::kit::Kit;
 use lightset::set::{Level, LightSet, SetLight, Source};
+use lightset::throw::{OWN_BEAM_DEG, share_of};
 use optics::geometry::Vec3;
 use planning::rebuild::{Candidates, Draft, Foretold, ForetoldLight, drafts, judge};
 use rayon::prelude::*;
@@ -42,7 +43,7 @@ fn relative(l: &SetLight) -> f64 {
 /// Stops at the subject against the bare lamp in its own reflector at 1 m, by the flux that leaves it.
 fn cost(l: &SetLight, facing: f64) -> f64 {
     // flux over axial intensity of a lamp in a common reflector of 65 degrees
-    let own = optics::beam::beam_sr(65.0);
+    let own = optics::beam::beam_sr(OWN_BEAM_DEG);
     // irradiance for a face of radiance 1
     let e = std::f64::consts::PI * facing;
     let area = std::f64::consts::PI / 4.0;
@@ -56,7 +57,7 @@ fn cost(l: &SetLight, facing: f64) -> f64 {
         Source::Bare { diameter_m } => (area * diameter_m * diameter_m, own / (4.0 * std::f64::consts::PI)),
         Source::Tube { length_m, diameter_m } => (length_m * diameter_m, 1.0),
         other => {
-            let share = planning::build::share_of(other);
+            let share = share_of(other, OWN_BEAM_DEG);
             (
                 other.area_m2() * if matches!(other, Source::Rectangle { .. }) { 1.0 } else { area },
                 share * own / std::f64::consts::PI,

@@ -11,3 +11,4 @@ pub mod kit;
 pub mod meter;
 pub mod notation;
 pub mod set;
+pub mod throw;

@@ -361,7 +361,7 @@ pub enum Level {
 }
 
 /// Light a studio flash gives per joule of stored energy, lumen seconds (30 to 45 for xenon tubes,
-/// from memory; what a modifier swallows is not in it).
+/// from memory; what a modifier swallows is not in it: [`crate::throw`]).
 pub const LUMEN_SECONDS_PER_JOULE: f64 = 35.0;
 
 /// What a board is made of.
@@ -585,11 +585,12 @@ impl SetLight {
 
 impl Level {
     /// Luminous exposure in lux seconds that a light of this level gives during the settings'
-    /// exposure at `distance` metres, facing it; `beam_sr` is the solid angle its flux spreads over.
+    /// exposure at `distance` metres, facing it; `lux_per_lumen` is what arrives there of each lumen of its lamp
+    /// ([`crate::throw`]).
     ///
     /// # Errors
     /// If the power setting cannot be understood.
-    pub fn lux_seconds(&self, settings: &Settings, distance: f64, beam_sr: f64) -> Result<f64, String> {
+    pub fn lux_seconds(&self, settings: &Settings, distance: f64, lux_per_lumen: f64) -> Result<f64, String> {
         let power = |p: &Option<String>, full_j: f64| {
             p.as_deref().map_or(Ok(1.0), |p| power_below_full(p, full_j).map(|s| s.0.exp2()))
         };
@@ -600,9 +601,7 @@ impl Level {
             Level::Guide { guide_number_m, power: p } => {
                 C_FLAT / 100.0 * (guide_number_m / distance).powi(2) * power(p, f64::NAN)?
             }
-            Level::Joules { joules, power: p } => {
-                joules * LUMEN_SECONDS_PER_JOULE * power(p, *joules)? / beam_sr / distance.powi(2)
-            }
+            Level::Joules { joules, power: p } => joules * LUMEN_SECONDS_PER_JOULE * power(p, *joules)? * lux_per_lumen,
         })
     }
 }

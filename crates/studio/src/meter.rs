@@ -5,7 +5,8 @@ use crate::math::V;
 use crate::scene::Scene;
 use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
-use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight, Source};
+use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
+use lightset::throw::{OWN_BEAM_DEG, distance_m, through};
 use optics::exposure::{C_FLAT, Settings, nominal_f_number};
 use optics::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
 use optics::units::FNumber;
@@ -16,8 +17,8 @@ use std::f64::consts::PI;
 /// # Errors
 /// If a power setting cannot be understood.
 pub fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
-    let d = l.position().norm().max(0.01);
-    let h = l.level.lux_seconds(s, d, beam_sr(&l.source))?;
+    let d = distance_m(l);
+    let h = l.level.lux_seconds(s, d, lux_per_lumen(l, d))?;
     Ok(h / (C_FLAT * s.f_number * s.f_number / s.iso))
 }
 
@@ -26,32 +27,23 @@ pub fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
 /// # Errors
 /// If a power setting cannot be understood.
 pub fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, String> {
-    Ok(a.level.lux_seconds(s, 1.0, PI)? / (C_FLAT * s.f_number * s.f_number / s.iso))
+    Ok(a.level.lux_seconds(s, 1.0, 1.0 / PI)? / (C_FLAT * s.f_number * s.f_number / s.iso))
 }
 
-/// Solid angle in which the mean intensity equals that on the axis: flux over axial intensity.
-fn beam_sr(s: &Source) -> f64 {
-    match s {
-        Source::Dish { beam_deg, .. } => {
-            2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()) / std::f64::consts::LN_2
-        }
-        Source::Spot { beam_deg, .. } => 2.0 * PI * (1.0 - (beam_deg / 2.0).to_radians().cos()),
-        Source::Bare { .. } => 4.0 * PI,
-        Source::Tube { .. } => PI * PI,
-        // a flat even face: intensity falls with the cosine
-        _ => PI,
-    }
+/// What arrives at the reference point of each lumen of a light's lamp.
+fn lux_per_lumen(l: &SetLight, d: f64) -> f64 {
+    through(l, OWN_BEAM_DEG).lux_per_lumen(OWN_BEAM_DEG, d)
 }
 
 /// A light's level in every notation: what would give the same luminous exposure from where it stands.
 fn notations(l: &SetLight, s: &Settings, relative: f64) -> Notations {
-    let d = l.position().norm().max(0.01);
+    let d = distance_m(l);
     let h = relative * C_FLAT * s.f_number * s.f_number / s.iso;
     Notations {
         stops: relative.max(1e-9).log2(),
         lux: h / s.shutter_s,
         guide_number_m: d * (h * 100.0 / C_FLAT).sqrt(),
-        joules: h * beam_sr(&l.source) * d * d / LUMEN_SECONDS_PER_JOULE,
+        joules: h / lux_per_lumen(l, d).max(1e-12) / LUMEN_SECONDS_PER_JOULE,
     }
 }
 

@@ -1,4 +1,5 @@
 //! Advice, held against what the set then gives.
 
+mod power;
 mod rebuilding;
 mod takes;

@@ -2,39 +2,34 @@
 
 use super::{Figures, Told, Values, curve_points};
 use lightset::kit::{Lamp, Modifier, Output, Throw};
+use lightset::throw::{BARE_BEAM_DEG, Leaves, Sheet, Through};
 use optics::beam::beam_sr;
 use optics::exposure::{C_FLAT, shutter_text};
-use optics::falloff::{irradiance_from_polygon, solid_angle_of_rectangle};
-use optics::geometry::{Vec3, angular_size_of_solid_angle};
+use optics::falloff::solid_angle_of_rectangle;
+use optics::geometry::angular_size_of_solid_angle;
 use optics::units::{Metres, Stops};
 use optics::words::capital;
 use std::f64::consts::PI;
 
-/// Light of an even `w` by `h` face of unit luminance on an element facing it at `d` metres on its axis.
-fn from_face(w: f64, h: f64, d: f64) -> f64 {
-    let (x, y) = (w / 2.0, h / 2.0);
-    let corners = [Vec3::new(-x, -y, d), Vec3::new(x, -y, d), Vec3::new(x, y, d), Vec3::new(-x, y, d)];
-    irradiance_from_polygon(1.0, &corners, &Vec3::zeros(), &Vec3::new(0.0, 0.0, 1.0))
+/// What the figures put between lamp and subject.
+fn through(v: &Figures) -> Through {
+    let leaves = match v.at("modifier") as i64 {
+        0 => Leaves::OwnReflector,
+        1 => Leaves::Face,
+        _ => Leaves::Beam(v.at("dish_beam_deg")),
+    };
+    let sheet = (v.at("sheet") > 0.5).then(|| Sheet {
+        gap_m: v.at("gap_m"),
+        size_m: [v.at("sheet_w_m"), v.at("sheet_h_m")],
+        share: v.at("transmission"),
+    });
+    let share = if leaves == Leaves::OwnReflector { 1.0 } else { v.at("share") };
+    Through { leaves, face_m: [v.at("face_w_m"), v.at("face_h_m")], share, sheet }
 }
 
 /// The bright face the light leaves from last, metres.
 pub(super) fn last_face(v: &Figures) -> [f64; 2] {
-    let face = [v.at("face_w_m"), v.at("face_h_m")];
-    if v.at("sheet") < 0.5 {
-        return face;
-    }
-    // the lamp's edge ray: width + 2 gap tan(beam / 2), cut by the sheet
-    let grow = 2.0 * v.at("gap_m") * (throw_deg(v).min(150.0) / 2.0).to_radians().tan();
-    [(face[0] + grow).min(v.at("sheet_w_m")), (face[1] + grow).min(v.at("sheet_h_m"))]
-}
-
-/// Full angle at half intensity at which the light leaves the modifier.
-fn throw_deg(v: &Figures) -> f64 {
-    match v.at("modifier") as i64 {
-        0 => v.at("beam_deg"),
-        1 => 120.0, // a face by Lambert's law falls to a half at 60 degrees
-        _ => v.at("dish_beam_deg"),
-    }
+    through(v).last_face_m(v.at("beam_deg"))
 }
 
 /// Light at the subject per unit of axial intensity of the lamp in its own reflector.
@@ -43,20 +38,8 @@ fn gain(v: &Figures) -> f64 {
 }
 
 fn gain_at(v: &Figures, d: f64) -> f64 {
-    let flux = beam_sr(v.at("beam_deg"));
-    let share = if v.at("modifier") < 0.5 { 1.0 } else { v.at("share") };
-    let face = [v.at("face_w_m"), v.at("face_h_m")];
-    if v.at("sheet") < 0.5 {
-        return match v.at("modifier") as i64 {
-            0 => 1.0 / (d * d),
-            1 => share * flux / (PI * face[0] * face[1]) * from_face(face[0], face[1], d),
-            _ => share * flux / beam_sr(v.at("dish_beam_deg")) / (d * d),
-        };
-    }
-    let patch = last_face(v);
-    let grow = 2.0 * v.at("gap_m") * (throw_deg(v).min(150.0) / 2.0).to_radians().tan();
-    let caught = patch[0] * patch[1] / ((face[0] + grow) * (face[1] + grow));
-    share * flux * caught * v.at("transmission") / (PI * patch[0] * patch[1]) * from_face(patch[0], patch[1], d)
+    let own = v.at("beam_deg");
+    beam_sr(own) * through(v).lux_per_lumen(own, d)
 }
 
 /// Lux seconds at the subject, facing the light.
@@ -179,7 +162,7 @@ pub fn path_of(lamp: &Lamp, modifier: Option<&Modifier>, distance: Metres, power
                 }
                 (Throw::Bare, _) => {
                     put("modifier", 2.0);
-                    put("dish_beam_deg", 200.0);
+                    put("dish_beam_deg", BARE_BEAM_DEG);
                 }
                 _ => put("modifier", 1.0),
             }

@@ -1,10 +1,10 @@
 //! Which lamp stands behind a light, at what power, and what to do if it is too weak.
 
 use crate::bench::{BenchQuestion, Values, answer, path_of};
-use lightset::kit::{Kit, Lamp, Modifier, Shape, Throw, catalogue};
+use lightset::kit::{Kit, Lamp};
 use lightset::meter::LightMeter;
 use lightset::set::{SetLight, Source};
-use optics::beam::beam_sr;
+use lightset::throw::{Leaves, through};
 use optics::exposure::{C_FLAT, Settings, shutter_text};
 use optics::units::{Metres, Stops};
 use serde::{Deserialize, Serialize};
@@ -45,76 +45,37 @@ pub struct WayOut {
     pub also: String,
 }
 
-/// The modifier of the catalogue that a source looks like.
-fn looks_like(s: &Source) -> Option<&'static Modifier> {
-    catalogue().modifiers.iter().find(|m| &lightset::kit::source_of(m) == s)
-}
-
-/// Share of a lamp's light that a source's modifier lets out (the catalogue's, or common practice).
-pub fn share_of(s: &Source) -> f64 {
-    looks_like(s).map_or(0.42, |m| m.share)
-}
-
 /// Figures of the light path from a lamp through a light of a set, at full power.
 pub fn values_of(lamp: &Lamp, light: &SetLight, distance_m: f64) -> Values {
-    let even = |w: f64, h: f64, share: f64| Modifier {
-        id: String::new(),
-        name: String::new(),
-        count: 1,
-        shape: Shape::Rectangle,
-        size_m: [w, h],
-        near_m: 0.1,
-        far_m: 50.0,
-        throws: Throw::Even,
-        share,
-        beam_deg: None,
-        household: false,
-        alone: false,
-    };
-    let known = looks_like(&light.source).map(|m| m.share);
-    let dish =
-        |d: f64, beam: f64, share: f64| Modifier { throws: Throw::Dish, beam_deg: Some(beam), ..even(d, d, share) };
-    let m = match &light.source {
-        Source::Rectangle { width_m, height_m } => Some(even(*width_m, *height_m, known.unwrap_or(0.4))),
-        Source::Octagon { width_m: d }
-        | Source::Disc { diameter_m: d }
-        | Source::UmbrellaThrough { diameter_m: d }
-        | Source::UmbrellaBounce { diameter_m: d } => {
-            Some(Modifier { shape: Shape::Disc, ..even(*d, *d, known.unwrap_or(0.45)) })
-        }
-        Source::Dish { diameter_m, beam_deg } => Some(dish(*diameter_m, *beam_deg, known.unwrap_or(0.8))),
-        Source::Spot { diameter_m, beam_deg, .. } => {
-            // what a grid or snoot lets out is about what lies in its beam
-            Some(dish(*diameter_m, *beam_deg, (beam_sr(*beam_deg) / beam_sr(lamp.beam_deg())).clamp(0.02, 0.9)))
-        }
-        Source::Bare { diameter_m } => Some(Modifier { throws: Throw::Bare, ..even(*diameter_m, *diameter_m, 1.0) }),
-        Source::Window { .. } | Source::Tube { .. } | Source::Ies { .. } => None,
-    };
-    let m = if lamp.takes_modifiers { m } else { None };
-    let mut v = path_of(lamp, m.as_ref(), Metres(distance_m), Stops(0.0));
+    let own = lamp.beam_deg();
+    let mut v = path_of(lamp, None, Metres(distance_m), Stops(0.0));
     let mut put = |k: &str, x: f64| {
         v.insert(k.into(), x);
     };
     put("magnification", 0.0);
-    let mut share = 1.0;
-    if let Some(b) = &light.bounce {
-        put("sheet", 1.0);
-        put("gap_m", (optics::geometry::Vec3::from(b.position_m) - light.position()).norm());
-        put("sheet_w_m", b.width_m);
-        put("sheet_h_m", b.height_m);
-        share *= b.reflectance;
-    }
-    for s in &light.scrims {
-        put("sheet", 1.0);
-        if light.bounce.is_none() {
-            put("gap_m", s.gap_m);
+    let t = through(light, own);
+    // what has a face of its own takes nothing in front of it
+    let takes = lamp.takes_modifiers && !matches!(light.source, Source::Tube { .. } | Source::Ies { .. });
+    if takes {
+        put("face_w_m", t.face_m[0]);
+        put("face_h_m", t.face_m[1]);
+        put("share", t.share);
+        match t.leaves {
+            Leaves::OwnReflector => put("modifier", 0.0),
+            Leaves::Face => put("modifier", 1.0),
+            Leaves::Beam(deg) => {
+                put("modifier", 2.0);
+                put("dish_beam_deg", deg);
+            }
         }
-        put("sheet_w_m", s.width_m);
-        put("sheet_h_m", s.height_m);
-        // half of what a sheet gets from a board goes by it (common practice)
-        share *= s.transmission * if light.bounce.is_some() { 0.5 } else { 1.0 };
     }
-    put("transmission", share.clamp(0.01, 1.0));
+    if let Some(s) = t.sheet {
+        put("sheet", 1.0);
+        put("gap_m", s.gap_m);
+        put("sheet_w_m", s.size_m[0]);
+        put("sheet_h_m", s.size_m[1]);
+    }
+    put("transmission", t.sheet.map_or(1.0, |s| s.share));
     v
 }
 

@@ -6,7 +6,7 @@ mod lamps;
 mod steps;
 
 pub use cautions::kit_cautions;
-pub use lamps::{LampPlan, WayOut, lamp_plan, share_of, values_of};
+pub use lamps::{LampPlan, WayOut, lamp_plan, values_of};
 pub use steps::{build, explain};
 
 use serde::{Deserialize, Serialize};
