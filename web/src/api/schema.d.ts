@@ -1761,16 +1761,7 @@ export interface components {
              * @description Illuminance in lux at the subject that the settings are right for (dome receptor).
              */
             incident_lux?: number | null;
-            /**
-             * Format: double
-             * @description The other school.
-             */
-            key_plus_fill_to_fill?: number | null;
-            /**
-             * Format: double
-             * @description Key alone and all together: (key + fill) : fill and key : fill, if the fill is known.
-             */
-            key_to_fill?: number | null;
+            ratios?: components["schemas"]["Ratios"] | null;
             settings?: components["schemas"]["Settings"] | null;
             /** @description The working, line by line. */
             working: string[];
@@ -2605,6 +2596,33 @@ export interface components {
             /** @description Walls, floor, ceiling, table tops: large flat matte surfaces. */
             walls?: components["schemas"]["Wall"][];
         };
+        /** @description Key against fill in both schools, with the ranges that hold the truth in 19 of 20 cases. */
+        LightingRatio: {
+            /**
+             * Format: double
+             * @description Stops of the key over the fill, `log2(key_to_fill)`.
+             */
+            key_over_fill_stops: number;
+            /**
+             * Format: double
+             * @description The other: key and fill together over fill alone.
+             */
+            key_plus_fill_to_fill: number;
+            /** @description Range of that. */
+            key_plus_fill_to_fill_range: number[];
+            /**
+             * Format: double
+             * @description One school: key alone over fill alone, each metered facing it.
+             */
+            key_to_fill: number;
+            /** @description Range of that. */
+            key_to_fill_range: number[];
+            /**
+             * Format: double
+             * @description One standard deviation of that, stops.
+             */
+            sd_stops: number;
+        };
         /** @description What a person tells of a take, made on a version. What is absent stays. */
         LinkEdit: {
             /** @description What was changed, if it was not as the sets say. */
@@ -3369,27 +3387,45 @@ export interface components {
             /** @description What would tell them apart. */
             test: string;
         };
-        /** @description Differences between the lit and the shadow side. */
+        /**
+         * @description What a ratio or a contrast comes from.
+         * @enum {string}
+         */
+        RatioFrom: "patches" | "lights" | "both";
+        /** @description Two quantities of one picture: the contrast on the subject, and the lighting ratio. */
         Ratios: {
+            /** @description The lighting ratio is this or more: only a lower bound is told. */
+            at_least?: boolean;
+            /** @description What the contrast comes from. */
+            contrast_from?: components["schemas"]["RatioFrom"];
             /** @description Marks that say so. */
             evidence?: string[];
             /**
              * Format: double
-             * @description The other: key and fill together to fill.
+             * @description The other school: key and fill together to fill.
              */
             key_plus_fill_to_fill: number;
+            /** @description Range that holds it in 19 of 20 cases. */
+            key_plus_fill_to_fill_range?: number[];
             /**
              * Format: double
-             * @description One school: key alone to fill alone.
+             * @description Lighting ratio, one school: key alone to fill alone, each metered facing it.
              */
             key_to_fill: number;
+            /** @description Range that holds it in 19 of 20 cases. */
+            key_to_fill_range?: number[];
             /**
              * Format: double
-             * @description Stops between the lit and the shadow side.
+             * @description Contrast on the subject: stops between the lit and the shadow side, as the patches show them; without both patches
+             *     what the lights that were read give between a side that faces the key and one it does not reach.
              */
             lit_to_shadow_stops: number;
-            /** @description The same over the plausible tone curves. */
+            /** @description Range of that over the plausible tone curves and the spread. */
             range_stops: number[];
+            /** @description What the lighting ratio comes from. */
+            ratio_from?: components["schemas"]["RatioFrom"];
+            /** @description The lighting ratio in a sentence, with what says so. */
+            says?: string;
         };
         /** @description Everything read from one picture. */
         Readings: {
@@ -3711,7 +3747,7 @@ export interface components {
              * @description Stops between that and the aperture set: positive is overexposed.
              */
             over_stops: number;
-            ratio?: components["schemas"]["SetRatio"] | null;
+            ratio?: components["schemas"]["LightingRatio"] | null;
             /** @description What is sharp at the aperture set. */
             sharp: components["schemas"]["SharpDepth"];
             /** @description The set as a slant line. */
@@ -3764,19 +3800,6 @@ export interface components {
             lights: components["schemas"]["PlacedLight"][];
             /** @description Set as a slant line with distances and modifiers. */
             slant: string;
-        };
-        /** @description Ratio of the key to what lifts its shadows, in both schools. */
-        SetRatio: {
-            /**
-             * Format: double
-             * @description Key and fill together over fill alone.
-             */
-            key_plus_fill_to_fill: number;
-            /**
-             * Format: double
-             * @description Key alone over fill alone.
-             */
-            key_to_fill: number;
         };
         /** @description A set with what a meter in it shows. */
         SetView: {

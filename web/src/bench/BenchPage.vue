@@ -71,13 +71,13 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
   <main class="bench">
     <nav class="sums" aria-label="Sums">
       <h1>Bench</h1>
-      <button v-for="s in bench.sums" :key="s.id" type="button" class="btn btn-plain" :class="{ active: s.id === bench.chosen }" :aria-pressed="s.id === bench.chosen" :data-test="`sum-${s.id}`" @click="bench.chosen = s.id">{{ s.name }}</button>
+      <BButton v-for="s in bench.sums" :key="s.id" variant="secondary" :class="{ active: s.id === bench.chosen }" :aria-pressed="s.id === bench.chosen" :data-test="`sum-${s.id}`" @click="bench.chosen = s.id">{{ s.name }}</BButton>
       <p class="quiet small">A figure that stands on several sums is the same figure. Lengths take cm, feet and inches; shutter and power take fractions.</p>
     </nav>
     <section v-if="bench.sum" class="figures" :aria-label="bench.sum.name">
       <h2>{{ bench.sum.name }}</h2>
       <p class="quiet">{{ bench.sum.about }}</p>
-      <p v-if="bench.from" class="from">Figures of the {{ bench.from.name }} of a set. <button type="button" class="btn btn-sm btn-go" data-test="put-back" @click="putBack">Put distance, face and exposure back</button></p>
+      <p v-if="bench.from" class="from">Figures of the {{ bench.from.name }} of a set. <BButton size="sm" variant="primary" data-test="put-back" @click="putBack">Put distance, face and exposure back</BButton></p>
       <div v-if="bench.chosen === 'path' && kit" class="take">
         <select class="form-select form-select-sm" aria-label="Lamp of my kit" @change="takeLamp(text($event))">
           <option value="">A lamp of my kit…</option>

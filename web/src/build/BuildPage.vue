@@ -111,22 +111,22 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
     <template v-if="view">
       <div class="top">
         <h1 class="m-0">Build</h1>
-        <div class="btn-group btn-group-sm" role="group" aria-label="Which light first">
-          <button type="button" class="btn btn-plain" :class="{ active: (view.log.first ?? 'key') === 'key' }" :aria-pressed="(view.log.first ?? 'key') === 'key'" data-test="first-key" @click="first('key')">key first</button>
-          <button type="button" class="btn btn-plain" :class="{ active: view.log.first === 'background' }" :aria-pressed="view.log.first === 'background'" data-test="first-background" @click="first('background')">background first</button>
-        </div>
+        <BButtonGroup size="sm" aria-label="Which light first">
+          <BButton variant="secondary" :class="{ active: (view.log.first ?? 'key') === 'key' }" :aria-pressed="(view.log.first ?? 'key') === 'key'" data-test="first-key" @click="first('key')">key first</BButton>
+          <BButton variant="secondary" :class="{ active: view.log.first === 'background' }" :aria-pressed="view.log.first === 'background'" data-test="first-background" @click="first('background')">background first</BButton>
+        </BButtonGroup>
         <span class="quiet small" role="status" data-test="build-saved">{{ doneCount }} of {{ steps.length }} done · {{ saved }}</span>
-        <button type="button" class="btn btn-sm btn-plain" data-test="print" @click="print">Print the sheet</button>
+        <BButton size="sm" variant="secondary" data-test="print" @click="print">Print the sheet</BButton>
       </div>
       <p v-for="p in view.plan.problems" :key="p" class="problem" data-test="build-problem">{{ p }}</p>
       <div class="work">
         <ol class="order" aria-label="Steps">
           <li v-for="(s, i) in steps" :key="s.id">
-            <button type="button" class="btn btn-plain" :class="{ active: i === step }" :aria-current="i === step ? 'step' : undefined" :data-test="`step-${i}`" @click="go(i)">
+            <BButton variant="secondary" :class="{ active: i === step }" :aria-current="i === step ? 'step' : undefined" :data-test="`step-${i}`" @click="go(i)">
               <span class="tick" :aria-label="s.done ? 'done' : 'open'">{{ s.done ? '✓' : i + 1 }}</span>
               <svg v-if="s.role" viewBox="-8 -8 16 16" width="18" height="18" aria-hidden="true"><RoleMark :role="s.role" /></svg>
               {{ s.title }}
-            </button>
+            </BButton>
           </li>
         </ol>
         <section v-if="here" class="step" :aria-label="here.title" aria-live="polite">
@@ -159,9 +159,9 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
           <ul v-if="here.watch.length" class="watch"><li v-for="w in here.watch" :key="w">{{ w }}</li></ul>
           <label class="note">Note<TextField :value="here.note ?? ''" @change="note(here, $event)" /></label>
           <div class="moves">
-            <button type="button" class="btn btn-plain" :disabled="step === 0" @click="go(step - 1)">Back</button>
-            <button type="button" class="btn btn-go" data-test="tick" @click="tick(here)">{{ here.done ? 'Not done after all' : 'Done' }}</button>
-            <button type="button" class="btn btn-plain" :disabled="step === steps.length - 1" @click="go(step + 1)">Next</button>
+            <BButton variant="secondary" :disabled="step === 0" @click="go(step - 1)">Back</BButton>
+            <BButton variant="primary" data-test="tick" @click="tick(here)">{{ here.done ? 'Not done after all' : 'Done' }}</BButton>
+            <BButton variant="secondary" :disabled="step === steps.length - 1" @click="go(step + 1)">Next</BButton>
           </div>
         </section>
       </div>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink, RouterView, useRouter } from 'vue-router'
+import ConflictBar from '../shell/ConflictBar.vue'
 import KeysHelp from '../shell/KeysHelp.vue'
 import { useCase } from './case'
 import PictureDrop from './PictureDrop.vue'
@@ -70,12 +71,7 @@ onBeforeUnmount(() => {
       <PictureDrop :case-id="caseId" @taken="load" />
     </div>
     <template v-else>
-      <div v-if="current.theirs" class="stale" role="alert" data-test="stale">
-        {{ current.problem }}
-        <button class="btn btn-sm btn-go" type="button" @click="current.keepMine()">Keep mine</button>
-        <button class="btn btn-sm btn-plain" type="button" @click="current.takeTheirs()">Take the other</button>
-      </div>
-      <div v-else-if="current.problem" class="stale" role="alert" data-test="case-problem">{{ current.problem }}</div>
+      <ConflictBar :document="current" />
       <RouterView />
       <KeysHelp />
     </template>
@@ -91,13 +87,5 @@ onBeforeUnmount(() => {
 }
 .narrow {
   max-width: 46rem;
-}
-.stale {
-  background: #5c4438;
-  padding: 0.5rem 1rem;
-  display: flex;
-  gap: 0.7rem;
-  align-items: center;
-  flex-wrap: wrap;
 }
 </style>

@@ -57,7 +57,7 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
     <div class="head">
       <h1>Your cases</h1>
       <input v-if="cases?.length" v-model="filter" class="form-control form-control-sm search" type="search" placeholder="Title, look, or part of a slant line" aria-label="Search cases" />
-      <button class="btn btn-go" type="button" :aria-expanded="adding" data-test="new-case" @click="adding = !adding">New case</button>
+      <BButton variant="primary" :aria-expanded="adding" data-test="new-case" @click="adding = !adding">New case</BButton>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <section v-if="adding" class="sheet new" aria-label="New case">

@@ -36,13 +36,13 @@ function dropped(e: DragEvent) {
 <template>
   <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
     <p class="mb-2">Drop a picture here, or</p>
-    <label class="btn btn-go">
+    <label class="btn btn-primary">
       Choose a picture
       <input ref="input" class="visually-hidden" type="file" :accept="PICTURES" data-test="file" :disabled="share !== null" @change="take(($event.target as HTMLInputElement).files?.[0])" />
     </label>
     <p class="quiet small mt-2 mb-0">JPEG, PNG, WebP, TIFF, BMP, OpenEXR, HDR or camera raw up to 80 MB. Where it was taken is removed on the way in.</p>
     <div v-if="share !== null" class="mt-3" role="status">
-      <progress :value="share" max="1" aria-label="Sending the picture" />
+      <BProgress :value="share" :max="1" aria-label="Sending the picture" />
       <span class="ms-2">{{ share < 1 ? `Sending, ${Math.round(share * 100)} %` : 'Looking at it…' }}</span>
     </div>
     <p v-if="problem" class="problem mt-3 mb-0" role="alert" data-test="upload-problem">{{ problem }}</p>
@@ -63,8 +63,7 @@ function dropped(e: DragEvent) {
 .drop:focus-within {
   border-color: #fff;
 }
-progress {
-  width: 12rem;
-  accent-color: #e8e8e8;
+.progress {
+  width: 100%;
 }
 </style>

@@ -51,10 +51,10 @@ async function enter() {
       <label class="form-label">Password<input v-model="password" class="form-control" type="password" :autocomplete="fresh ? 'new-password' : 'current-password'" data-test="password" /></label>
       <p v-if="fresh" class="quiet small">At least ten characters; a sentence is fine.</p>
       <p v-if="problem" class="problem" role="alert" data-test="problem">{{ problem }}</p>
-      <button class="btn btn-go" type="submit" :disabled="!ready" data-test="enter">{{ fresh ? 'Make the account' : 'Sign in' }}</button>
-      <button class="btn btn-plain" type="button" data-test="switch" @click="((fresh = !fresh), (problem = ''))">
+      <BButton variant="primary" type="submit" :disabled="!ready" data-test="enter">{{ fresh ? 'Make the account' : 'Sign in' }}</BButton>
+      <BButton variant="secondary" data-test="switch" @click="((fresh = !fresh), (problem = ''))">
         {{ fresh ? 'I have an account' : 'I am new here' }}
-      </button>
+      </BButton>
     </form>
   </main>
 </template>

@@ -18,7 +18,7 @@ async function copy() {
 <template>
   <div class="slant wrap">
     <code data-test="slant">{{ line }}</code>
-    <button class="btn btn-sm btn-plain" type="button" aria-label="Copy the slant line" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</button>
+    <BButton size="sm" variant="secondary" aria-label="Copy the slant line" @click="copy">{{ copied ? 'Copied' : 'Copy' }}</BButton>
   </div>
 </template>
 

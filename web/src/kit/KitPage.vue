@@ -179,8 +179,8 @@ const all = computed(() => catalogue.value?.modifier ?? [])
     <div class="head">
       <h1>Kit</h1>
       <span class="quiet" role="status" data-test="kit-saved">{{ view ? saved : 'Opening…' }}</span>
-      <a class="btn btn-sm btn-plain" href="/api/kit/table" download="kit.csv">Save as a table (CSV)</a>
-      <label class="btn btn-sm btn-plain m-0">Take a table<input type="file" accept=".csv,text/csv" class="visually-hidden" data-test="kit-table" @change="takeTable" /></label>
+      <a class="btn btn-sm btn-secondary" href="/api/kit/table" download="kit.csv">Save as a table (CSV)</a>
+      <label class="btn btn-sm btn-secondary m-0">Take a table<input type="file" accept=".csv,text/csv" class="visually-hidden" data-test="kit-table" @change="takeTable" /></label>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <p class="quiet">Rebuild makes sets of this, Build sets the power of these lamps. Outputs are usual ones of their kind: put in what is printed on yours, or what you metered.</p>
@@ -193,8 +193,8 @@ const all = computed(() => catalogue.value?.modifier ?? [])
             <TextField class="count" inputmode="numeric" :value="t.count ?? 1" :aria-label="`How many: ${t.name}`" @change="count(s, t.id, $event)" />
             <span class="name">{{ t.name }}<br /><span class="quiet small">{{ about(s, t) }}</span></span>
             <TextField v-if="s === 'lamp'" class="out" inputmode="decimal" :value="outputOf(t.id)" :aria-label="`Output of ${t.name}`" @change="output(t.id, $event)" />
-            <button type="button" class="btn btn-sm btn-plain" :aria-label="`Figures of ${t.name}`" :aria-expanded="open === `${s}:${t.id}`" :data-test="`figures-${t.id}`" @click="open = open === `${s}:${t.id}` ? '' : `${s}:${t.id}`">…</button>
-            <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove ${t.name}`" @click="remove(s, t.id)">×</button>
+            <BButton size="sm" variant="secondary" :aria-label="`Figures of ${t.name}`" :aria-expanded="open === `${s}:${t.id}`" :data-test="`figures-${t.id}`" @click="open = open === `${s}:${t.id}` ? '' : `${s}:${t.id}`">…</BButton>
+            <BButton size="sm" variant="secondary" :aria-label="`Remove ${t.name}`" @click="remove(s, t.id)">×</BButton>
             <div v-if="open === `${s}:${t.id}`" class="figures">
               <label class="long">Name<TextField :value="t.name" :data-test="`name-${t.id}`" @change="put1(s, t.id, ['name'], $event)" /></label>
               <label v-for="f in FIELDS[s].filter((x) => x.path[0] !== 'output' || at(t, x.path) !== undefined)" :key="f.label">{{ f.label }}
@@ -209,8 +209,8 @@ const all = computed(() => catalogue.value?.modifier ?? [])
           <option v-for="t in missing(s)" :key="t.id" :value="t.id">{{ t.name }}{{ t.household ? ' (household)' : '' }}</option>
         </select>
         <div class="owns">
-          <template v-if="s === 'lamp'"><button v-for="[k, t] in KINDS" :key="k" type="button" class="btn btn-sm btn-plain" :data-test="`own-${k}`" @click="own(s, k)">Own {{ t }}</button></template>
-          <button v-else type="button" class="btn btn-sm btn-plain" :data-test="`own-${s}`" @click="own(s, '')">One of my own</button>
+          <template v-if="s === 'lamp'"><BButton v-for="[k, t] in KINDS" :key="k" size="sm" variant="secondary" :data-test="`own-${k}`" @click="own(s, k)">Own {{ t }}</BButton></template>
+          <BButton v-else size="sm" variant="secondary" :data-test="`own-${s}`" @click="own(s, '')">One of my own</BButton>
         </div>
       </section>
       <section class="sheet" aria-label="Room">
@@ -225,7 +225,7 @@ const all = computed(() => catalogue.value?.modifier ?? [])
           </select>
           <span>at</span>
           <TextField class="out" :value="far" aria-label="Distance in metres" @change="setFar" /><span>m</span>
-          <button type="button" class="btn btn-sm btn-go" data-test="substitutes" @click="substitutes">Find</button>
+          <BButton size="sm" variant="primary" data-test="substitutes" @click="substitutes">Find</BButton>
         </div>
         <ol v-if="found" class="subs">
           <li v-for="f in found.filter((x) => x.usable)" :key="f.id" data-test="substitute">{{ f.says }}</li>

@@ -33,9 +33,9 @@ const forget = () => change(api.DELETE('/api/cases/{id}/calibration', path()))
     <p v-if="c" class="mb-1">All pictures of this case are read through the camera's curve by {{ c.by }}: {{ c.says }}</p>
     <p v-else class="quiet mb-1">Not known: differences in stops carry the range over plausible curves. Mark grey steps in a picture (T under Read), or add two and more pictures of one scene at different exposures and call them “calibration”.</p>
     <div class="acts">
-      <button v-if="hasSteps" class="btn btn-sm btn-plain" type="button" :disabled="busy" data-test="calibrate-steps" @click="put([current.frame!.id])">Use this picture's grey steps for the case</button>
-      <button v-if="frames.length > 1" class="btn btn-sm btn-plain" type="button" :disabled="busy" data-test="calibrate-bracket" @click="put(frames)">Use the {{ frames.length }} calibration pictures</button>
-      <button v-if="c" class="btn btn-sm btn-plain" type="button" @click="forget">Read as plain sRGB again</button>
+      <BButton v-if="hasSteps" size="sm" variant="secondary" :disabled="busy" data-test="calibrate-steps" @click="put([current.frame!.id])">Use this picture's grey steps for the case</BButton>
+      <BButton v-if="frames.length > 1" size="sm" variant="secondary" :disabled="busy" data-test="calibrate-bracket" @click="put(frames)">Use the {{ frames.length }} calibration pictures</BButton>
+      <BButton v-if="c" size="sm" variant="secondary" @click="forget">Read as plain sRGB again</BButton>
     </div>
     <p v-if="problem" role="alert" class="problem mb-0">{{ problem }}</p>
   </div>

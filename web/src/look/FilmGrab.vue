@@ -96,13 +96,13 @@ const clock = computed(() => timeCode(at.value))
     <video ref="video" :src="src" muted playsinline preload="auto" data-test="film" @loadedmetadata="ready" @play="playing = true" @pause="playing = false" @error="problem = 'This browser cannot play the film: export it as WebM (VP9) or MP4 (H.264), or send single frames.'" />
     <input type="range" min="0" :max="length" step="0.001" :value="at" aria-label="Place in the film" @input="seek(Number(($event.target as HTMLInputElement).value))" />
     <div class="bar">
-      <button class="btn btn-sm btn-plain" type="button" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
-      <button class="btn btn-sm btn-plain" type="button" data-test="film-back" @click="step(-1)"><kbd>,</kbd> frame back</button>
-      <button class="btn btn-sm btn-plain" type="button" data-test="film-on" @click="step(1)"><kbd>.</kbd> frame on</button>
-      <button class="btn btn-sm btn-go" type="button" :disabled="busy" data-test="grab" @click="grab"><kbd>G</kbd> {{ busy ? 'grabbing…' : 'Grab this frame' }}</button>
+      <BButton size="sm" variant="secondary" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</BButton>
+      <BButton size="sm" variant="secondary" data-test="film-back" @click="step(-1)"><kbd>,</kbd> frame back</BButton>
+      <BButton size="sm" variant="secondary" data-test="film-on" @click="step(1)"><kbd>.</kbd> frame on</BButton>
+      <BButton size="sm" variant="primary" :disabled="busy" data-test="grab" @click="grab"><kbd>G</kbd> {{ busy ? 'grabbing…' : 'Grab this frame' }}</BButton>
       <label>frames a second<input v-model.number="rate" class="form-control form-control-sm" inputmode="decimal" /></label>
       <span class="figure" data-test="film-time">{{ clock }}</span><span class="quiet">{{ size }}</span>
-      <button class="btn btn-sm btn-plain" type="button" data-test="film-close" @click="emit('close')">Close</button>
+      <BButton size="sm" variant="secondary" data-test="film-close" @click="emit('close')">Close</BButton>
     </div>
     <p class="quiet small mb-0">The film stays on this machine; only grabbed frames are sent. Set “Encoded” to what the camera wrote (video, hybrid log-gamma, logarithmic).</p>
     <p v-if="problem" role="alert" class="problem mb-0">{{ problem }}</p>

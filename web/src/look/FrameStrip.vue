@@ -76,15 +76,15 @@ defineExpose({ step })
       </li>
     </ul>
     <div class="acts">
-      <label class="btn btn-sm btn-plain">Add pictures<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
-      <label class="btn btn-sm btn-plain">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="emit('film', ($event.target as HTMLInputElement).files?.[0] ?? null)" /></label>
+      <label class="btn btn-sm btn-secondary">Add pictures<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
+      <label class="btn btn-sm btn-secondary">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="emit('film', ($event.target as HTMLInputElement).files?.[0] ?? null)" /></label>
       <label v-if="current.frame" class="role">This picture is a
         <select class="form-select form-select-sm" :value="current.frame.role" data-test="frame-role" @change="setRole(current.frame!, ($event.target as HTMLSelectElement).value)">
           <option v-for="r in roles" :key="r">{{ r }}</option>
         </select>
       </label>
-      <button v-if="before" class="btn btn-sm btn-plain" type="button" data-test="copy-marks" @click="copyMarks(before)">Take the marks of {{ nameOf(before) }}</button>
-      <button v-if="frames.length > 1 && current.frame" class="btn btn-sm btn-plain" type="button" @click="remove(current.frame!)">Remove it</button>
+      <BButton v-if="before" size="sm" variant="secondary" data-test="copy-marks" @click="copyMarks(before)">Take the marks of {{ nameOf(before) }}</BButton>
+      <BButton v-if="frames.length > 1 && current.frame" size="sm" variant="secondary" @click="remove(current.frame!)">Remove it</BButton>
       <span v-if="busy" role="status">{{ busy }}</span>
       <span v-if="problem" role="alert" class="problem">{{ problem }}</span>
     </div>

@@ -85,9 +85,9 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
           </svg>
         </div>
         <figcaption>
-          <span class="btn-group" role="group" aria-label="What is shown">
-            <button v-for="o in overs" :key="o.id" class="btn btn-sm btn-plain" :class="{ active: over === o.id }" type="button" :aria-pressed="over === o.id" :data-test="`show-${o.id}`" @click="over = o.id">{{ o.words }}</button>
-          </span>
+          <BButtonGroup aria-label="What is shown">
+            <BButton v-for="o in overs" :key="o.id" size="sm" variant="secondary" :class="{ active: over === o.id }" :aria-pressed="over === o.id" :data-test="`show-${o.id}`" @click="over = o.id">{{ o.words }}</BButton>
+          </BButtonGroup>
           <span v-if="over === 'stops'" class="scale" aria-label="Stops from middle grey" data-test="scale">
             <span v-for="s in scale" :key="s.from_stops"><svg viewBox="0 0 10 10" preserveAspectRatio="none" aria-hidden="true"><rect width="10" height="10" :fill="s.colour" /></svg><small>{{ Number.isInteger(s.from_stops) ? (s.from_stops > 0 ? `+${s.from_stops}` : s.from_stops) : '' }}</small></span>
             <small class="quiet">stops from middle grey; clipped is hatched</small>

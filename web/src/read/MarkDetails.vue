@@ -91,8 +91,8 @@ function setOn(on: 'floor' | 'other') {
           <option v-for="k in 12" :key="k" :value="k">{{ k }} o'clock</option>
         </select>
       </label>
-      <span v-for="(_, i) in found" :key="i" class="chip">catchlight {{ i + 1 }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</button></span>
-      <button v-if="m.catchlights" type="button" class="btn btn-sm btn-plain" @click="findAgain(m)">Find them again</button>
+      <span v-for="(_, i) in found" :key="i" class="chip">catchlight {{ i + 1 }} <BButton size="sm" variant="secondary" :aria-label="`Not a catchlight: ${i + 1}`" @click="dropCatchlight(m, i)">not one</BButton></span>
+      <BButton v-if="m.catchlights" size="sm" variant="secondary" @click="findAgain(m)">Find them again</BButton>
     </template>
     <template v-if="m.kind === 'rim'">
       <label>Radius of the form there, px<TextField inputmode="decimal" :value="m.radius_px ?? ''" data-test="radius" @change="setNumber($event, (v) => put('radius_px', v))" /></label>
@@ -116,7 +116,7 @@ function setOn(on: 'floor' | 'other') {
       typical misfit {{ reading.fit?.residual_percent.toFixed(0) }} % over {{ reading.fit?.samples }} samples of skin<template v-if="reading.face!.shadow_edges">; the key's size also by {{ reading.face!.shadow_edges }} edges of its own shadows</template>. White dots: lighter than the lights found explain; black: darker.
     </p>
     <MarkWorkings :mark="m" :reading="reading" :methods="methods" />
-    <button type="button" class="btn btn-sm btn-plain" data-test="remove" @click="emit('remove')">Remove</button>
+    <BButton size="sm" variant="secondary" data-test="remove" @click="emit('remove')">Remove</BButton>
   </div>
 </template>
 

@@ -237,13 +237,13 @@ const hint = computed(() => {
         </HaloPicture>
       </div>
       <div class="tools" role="toolbar" aria-label="Marks">
-        <button class="btn btn-sm btn-go" type="button" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</button>
+        <BButton size="sm" variant="primary" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</BButton>
         <span v-for="g in toolGroups" :key="g.title" class="group" role="group" :aria-label="g.title">
-          <button v-for="t in g.tools" :key="t.tool" class="btn btn-sm btn-plain" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" type="button" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)"><kbd>{{ t.key }}</kbd> {{ t.text }}</button>
+          <BButton v-for="t in g.tools" :key="t.tool" size="sm" variant="secondary" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)"><kbd>{{ t.key }}</kbd> {{ t.text }}</BButton>
         </span>
         <span class="gap" />
-        <button class="btn btn-sm btn-plain small-act" type="button" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</button>
-        <button class="btn btn-sm btn-plain small-act" type="button" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</button>
+        <BButton size="sm" variant="secondary" class="small-act" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</BButton>
+        <BButton size="sm" variant="secondary" class="small-act" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</BButton>
       </div>
       <p class="hint quiet" aria-live="polite" data-test="hint">{{ hint }} <span class="legend">Band: inner edge is the lens, dashes the side, outer edge behind.</span></p>
     </section>
@@ -256,8 +256,11 @@ const hint = computed(() => {
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
-        <div class="row2"><strong>Lit to shadow side</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0]!.toFixed(1) }} to {{ current.readings.ratios.range_stops[1]!.toFixed(1) }})</span></span></div>
+        <div class="row2"><strong>Contrast on the subject</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0]!.toFixed(1) }} to {{ current.readings.ratios.range_stops[1]!.toFixed(1) }})</span></span></div>
+        <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>
+        <div class="row2"><strong>Lighting ratio</strong><span class="quiet small">what a meter at the subject would show</span></div>
         <RatioLines :ratio="current.readings.ratios" />
+        <p class="quiet small mb-0" data-test="ratio-says">{{ current.readings.ratios.says }}</p>
       </article>
       <p v-for="c in current.readings?.colours ?? []" :key="c.of" class="mb-0" data-test="colour">{{ c.says }}</p>
       <p v-if="current.readings?.look" class="look" data-test="look">

@@ -52,9 +52,9 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
   <section class="ways" aria-label="Ways it could have been made">
     <div class="top">
       <h2 class="m-0">Ways to make it</h2>
-      <div class="btn-group btn-group-sm" role="group" aria-label="Made of">
-        <button v-for="[k, t] in [['mine', 'my kit'], ['household', 'from home'], ['all', 'anything']] as const" :key="k" type="button" class="btn btn-plain" :class="{ active: of === k }" :aria-pressed="of === k" :data-test="`of-${k}`" @click="of = k">{{ t }}</button>
-      </div>
+      <BButtonGroup size="sm" aria-label="Made of">
+        <BButton v-for="[k, t] in [['mine', 'my kit'], ['household', 'from home'], ['all', 'anything']] as const" :key="k" variant="secondary" :class="{ active: of === k }" :aria-pressed="of === k" :data-test="`of-${k}`" @click="of = k">{{ t }}</BButton>
+      </BButtonGroup>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <p v-if="busy && !view" class="quiet m-0" role="status">Trying constructions…</p>
@@ -64,7 +64,7 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
         <div class="line">
           <span class="letter" aria-hidden="true">{{ letter(i) }}</span>
           <span class="share" :style="{ '--p': c.probability }" :title="`${Math.round(100 * c.probability)} %`"><span class="figure">{{ Math.round(100 * c.probability) }} %</span></span>
-          <button type="button" class="btn btn-sm btn-go" :data-test="`take-${i}`" :aria-label="`Put on stage: ${letter(i)}`" @click="emit('take', c.set)">Put on stage</button>
+          <BButton size="sm" variant="primary" :data-test="`take-${i}`" :aria-label="`Put on stage: ${letter(i)}`" @click="emit('take', c.set)">Put on stage</BButton>
         </div>
         <ul class="lights"><li v-for="l in c.lights" :key="l">{{ l }}</li></ul>
         <p v-for="a in c.against" :key="a" class="quiet small m-0">Against: {{ a }}.</p>
@@ -84,7 +84,7 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
         <p class="m-0 figure">{{ letter(t.between[0]!) }} {{ figure(t, 0) }} · {{ letter(t.between[1]!) }} {{ figure(t, 1) }}
           <label class="got">read <TextField value="" inputmode="decimal" :aria-label="`Outcome: ${t.instruction}`" :data-test="`outcome-${t.id}`" @change="outcome(t.id, $event)" /></label></p>
       </div>
-      <p v-for="[id, v] in ids" :key="id" class="m-0 small figure">Test {{ id.replace(':', ', ') }}: {{ v }} <button type="button" class="btn btn-sm btn-plain" :aria-label="`Withdraw ${id}`" @click="outcome(id, null)">Withdraw</button></p>
+      <p v-for="[id, v] in ids" :key="id" class="m-0 small figure">Test {{ id.replace(':', ', ') }}: {{ v }} <BButton size="sm" variant="secondary" :aria-label="`Withdraw ${id}`" @click="outcome(id, null)">Withdraw</BButton></p>
     </section>
     <details v-if="view?.candidates.losers.length" class="small">
       <summary>Tried and set aside ({{ view.candidates.losers.length }})</summary>

@@ -84,7 +84,7 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
       <h3>{{ light.name }}</h3>
       <span class="figure meter" data-test="light-meter">{{ light.off ? 'off' : `f/${meter.f_number.toFixed(1)} alone` }}</span>
       <div class="form-check form-switch m-0"><input class="form-check-input" type="checkbox" role="switch" :checked="!light.off" :aria-label="`${light.name} on`" data-test="light-on" @change="once({ off: !light.off })" /></div>
-      <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove ${light.name}`" @click="emit('remove')">×</button>
+      <BButton size="sm" variant="secondary" :aria-label="`Remove ${light.name}`" @click="emit('remove')">×</BButton>
     </div>
     <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · fills {{ meter.angular_size_deg.toFixed(0) }}°<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
     <div v-if="here" class="fields">
@@ -106,7 +106,7 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
       <div v-if="light.source.kind !== 'window' && !light.bounce" class="wide row-of">
         <span>Aim {{ meter.feather_deg < 1 ? 'at the subject' : `${meter.feather_deg.toFixed(0)}° off` }}</span>
         <label v-for="(name, k) in ['right', 'up', 'near']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${name}`" @change="point(k, $event)" /></label>
-        <button v-if="meter.feather_deg >= 1" type="button" class="btn btn-sm btn-plain" @click="once({ aim_m: [0, 0, 0] })">At the subject</button>
+        <BButton v-if="meter.feather_deg >= 1" size="sm" variant="secondary" @click="once({ aim_m: [0, 0, 0] })">At the subject</BButton>
       </div>
       <label>Round, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
       <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
@@ -122,11 +122,11 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
       <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">
         <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, toMetres($event.replace(',', '.'), units), null)" /></label>
         <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, null, Number($event.replace(',', '.')) / 100)" /></label>
-        <button type="button" class="btn btn-sm btn-plain" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</button>
+        <BButton size="sm" variant="secondary" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</BButton>
       </template>
       <div class="wide row-of">
-        <button v-if="(light.scrims ?? []).length < 2" type="button" class="btn btn-sm btn-plain" data-test="add-sheet" @click="once({ scrims: [...(light.scrims ?? []), { gap_m: 0.5, width_m: 1.5, height_m: 1.5, transmission: 0.5 }] })">Add a sheet</button>
-        <button type="button" class="btn btn-sm btn-plain" data-test="to-bench" @click="emit('bench')">To the bench</button>
+        <BButton v-if="(light.scrims ?? []).length < 2" size="sm" variant="secondary" data-test="add-sheet" @click="once({ scrims: [...(light.scrims ?? []), { gap_m: 0.5, width_m: 1.5, height_m: 1.5, transmission: 0.5 }] })">Add a sheet</BButton>
+        <BButton size="sm" variant="secondary" data-test="to-bench" @click="emit('bench')">To the bench</BButton>
       </div>
     </div>
     <p v-for="p in plan?.problems ?? []" :key="p" class="problem">{{ p }}</p>

@@ -11,6 +11,7 @@ import CandidateList from './CandidateList.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing, { type Thing } from './SetDrawing.vue'
 import { useStage } from './stage'
+import ConflictBar from '../shell/ConflictBar.vue'
 import RatioLines from '../shell/RatioLines.vue'
 import TextField from '../shell/TextField.vue'
 import { read, shutter } from '../shell/units'
@@ -178,13 +179,13 @@ const status = computed(() => {
   if (stage.drawing) return stage.samples === 0 ? 'First look…' : `${stage.samples} of ${stage.of} samples…`
   return `Drawn in ${(stage.tookMs / 1000).toFixed(stage.tookMs < 100 ? 3 : 1)} s`
 })
-const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving: 'Saving…', failed: 'Not saved yet' })[stage.saving])
 </script>
 
 <template>
   <div class="rebuild">
     <section class="left" aria-label="The set and its picture">
-      <p v-if="problem || stage.problem" role="alert" class="problem">{{ problem || stage.problem }}</p>
+      <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
+      <ConflictBar :document="stage" />
       <p v-if="!set && !stage.problem" class="quiet" role="status">Working out the set…</p>
       <template v-if="set && stage.meter">
         <div class="pictures">
@@ -198,7 +199,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
               <span v-else class="quiet">Drawing…</span>
             </div>
             <figcaption>This set, by the stand-in studio <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
-              <button v-if="stage.drawing && stage.samples >= 0" type="button" class="btn btn-sm btn-plain" @click="stage.stop()">Stop</button>
+              <BButton v-if="stage.drawing && stage.samples >= 0" size="sm" variant="secondary" @click="stage.stop()">Stop</BButton>
             </figcaption>
           </figure>
         </div>
@@ -212,7 +213,7 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
         <details v-if="plan && plan.plan.lights.length" class="sheet">
           <summary>The arithmetic of the reading</summary>
           <ul class="working figure"><li v-for="w in plan.plan.exposure.working" :key="w">{{ w }}</li></ul>
-          <RatioLines v-if="plan.plan.exposure.key_to_fill != null" :ratio="{ key_to_fill: plan.plan.exposure.key_to_fill, key_plus_fill_to_fill: plan.plan.exposure.key_plus_fill_to_fill! }" />
+          <RatioLines v-if="plan.plan.exposure.ratios" :ratio="plan.plan.exposure.ratios" />
           <ul v-if="plan.plan.assumptions.length" class="working quiet"><li v-for="a in plan.plan.assumptions" :key="a">Assumed: {{ a }}</li></ul>
           <p class="quiet mb-0">A picture tells the angle a light fills, not its distance: a larger one farther away gives the same picture, but falls off less across the subject and on the background.</p>
         </details>
@@ -221,18 +222,18 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
     <section v-if="set && stage.meter" class="right" aria-label="Lights and exposure">
       <div class="top">
         <h1 class="m-0">The set</h1>
-        <span class="quiet small" data-test="set-saved">{{ saveText }}</span>
-        <div class="btn-group btn-group-sm" role="group" aria-label="Undo and redo">
-          <button type="button" class="btn btn-plain" :disabled="!stage.past.length" data-test="set-undo" @click="stage.undo()">Undo</button>
-          <button type="button" class="btn btn-plain" :disabled="!stage.future.length" @click="stage.redo()">Redo</button>
-        </div>
-        <div class="btn-group btn-group-sm" role="group" aria-label="Units">
-          <button v-for="u in ['m', 'ft'] as const" :key="u" type="button" class="btn btn-plain" :class="{ active: units === u }" :aria-pressed="units === u" :data-test="`units-${u}`" @click="setUnits(u)">{{ u === 'm' ? 'metres' : 'feet' }}</button>
-        </div>
+        <span class="quiet small" data-test="set-saved">{{ stage.saveText }}</span>
+        <BButtonGroup size="sm" aria-label="Undo and redo">
+          <BButton variant="secondary" :disabled="!stage.past.length" data-test="set-undo" @click="stage.undo()">Undo</BButton>
+          <BButton variant="secondary" :disabled="!stage.future.length" @click="stage.redo()">Redo</BButton>
+        </BButtonGroup>
+        <BButtonGroup size="sm" aria-label="Units">
+          <BButton v-for="u in ['m', 'ft'] as const" :key="u" variant="secondary" :class="{ active: units === u }" :aria-pressed="units === u" :data-test="`units-${u}`" @click="setUnits(u)">{{ u === 'm' ? 'metres' : 'feet' }}</BButton>
+        </BButtonGroup>
       </div>
       <SlantLine :line="stage.meter.slant" />
       <p class="sheet meter figure m-0" data-test="together">
-        A dome at the subject, turned to the lens: <strong>f/{{ stage.meter.together_f_number.toFixed(1) }}</strong>
+        An incident meter at the subject, its dome towards the camera: <strong>f/{{ stage.meter.together_f_number.toFixed(1) }}</strong>
         <span class="quiet"> · set to f/{{ set.camera.exposure.f_number }}: {{ Math.abs(stage.meter.over_stops) < 0.15 ? 'right' : `${Math.abs(stage.meter.over_stops).toFixed(1)} stops ${stage.meter.over_stops > 0 ? 'over' : 'under'}` }}</span>
       </p>
       <RatioLines v-if="stage.meter.ratio" :ratio="stage.meter.ratio" />
@@ -246,14 +247,14 @@ const saveText = computed(() => ({ saved: 'Saved', waiting: 'Saving…', saving:
         <select class="form-select form-select-sm" :value="b.finish" :aria-label="`Finish of board ${i + 1}`" @change="edit((s) => (s.boards![i]!.finish = value($event) as typeof b.finish))">
           <option v-for="f in ['white', 'silver', 'gold', 'black', 'mirror']" :key="f">{{ f }}</option>
         </select>
-        <button type="button" class="btn btn-sm btn-plain" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards!.splice(i, 1))">×</button>
+        <BButton size="sm" variant="secondary" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards!.splice(i, 1))">×</BButton>
       </div>
       <p v-if="!set.lights?.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
       <div class="adds">
-        <button type="button" class="btn btn-sm btn-plain" data-test="add-light" @click="addLight">Add a light</button>
-        <button type="button" class="btn btn-sm btn-plain" data-test="add-board" @click="addBoard">Add a white board</button>
+        <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
+        <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
         <span class="files">Save: <a v-for="[k, t] in [['pdf', 'PDF'], ['png', 'PNG'], ['svg', 'SVG'], ['gltf', 'glTF'], ['json', 'set']] as const" :key="k" :href="`/api/cases/${caseId}/set/file?as=${k}${units === 'ft' ? '&feet=true' : ''}`" :download="`set.${k}`" :data-test="`save-${k}`">{{ t }}</a></span>
-        <button type="button" class="btn btn-sm btn-plain" data-test="from-reading" @click="stage.fromReading()">As the reading has it</button>
+        <BButton size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
       </div>
       <div class="sheet fields">
         <label>f/<TextField inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', $event)" /></label>

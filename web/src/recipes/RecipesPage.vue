@@ -66,7 +66,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
       <label>Look<select v-model="look" class="form-select form-select-sm" data-test="recipe-look"><option value="">any</option><option v-for="l in looks" :key="l">{{ l }}</option></select></label>
       <label>Words<input v-model="words" class="form-control form-control-sm" data-test="recipe-words" /></label>
       <label class="check"><input v-model="withKit" type="checkbox" class="form-check-input" data-test="recipe-kit" /> my kit can do it</label>
-      <button type="submit" class="btn btn-sm btn-go" data-test="recipe-find">Find</button>
+      <BButton size="sm" variant="primary" type="submit" data-test="recipe-find">Find</BButton>
     </form>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <p v-if="!list && !problem" class="quiet" role="status">Looking…</p>
@@ -83,9 +83,9 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
           <div class="acts">
             <label class="visually-hidden" :for="`into-${r.id}`">Case to set it up in</label>
             <select :id="`into-${r.id}`" class="form-select form-select-sm" :value="into[r.id] ?? r.case_id ?? ''" @change="into[r.id] = text($event)"><option v-for="c in cases" :key="c.id" :value="c.id">{{ c.title }}</option></select>
-            <button type="button" class="btn btn-sm btn-go" data-test="set-again" @click="again(r)">Set it up again</button>
-            <RouterLink v-if="r.case_id" class="btn btn-sm btn-plain" :to="{ name: 'takes', params: { caseId: r.case_id } }">Its takes</RouterLink>
-            <button type="button" class="btn btn-sm btn-plain" :aria-label="`Delete ${r.recipe.title}`" @click="forget(r)">×</button>
+            <BButton size="sm" variant="primary" data-test="set-again" @click="again(r)">Set it up again</BButton>
+            <RouterLink v-if="r.case_id" class="btn btn-sm btn-secondary" :to="{ name: 'takes', params: { caseId: r.case_id } }">Its takes</RouterLink>
+            <BButton size="sm" variant="secondary" :aria-label="`Delete ${r.recipe.title}`" @click="forget(r)">×</BButton>
           </div>
         </div>
       </li>

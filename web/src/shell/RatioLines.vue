@@ -1,20 +1,38 @@
 <script setup lang="ts">
-// A ratio in both schools, the chosen one first.
+// The lighting ratio in both schools, the chosen one first, each with the range that holds it.
 import { computed } from 'vue'
 import { school, SCHOOLS, type School } from './school'
 
-const props = defineProps<{ ratio: { key_to_fill: number; key_plus_fill_to_fill: number } }>()
+interface Ratio {
+  key_to_fill: number
+  key_to_fill_range?: number[]
+  key_plus_fill_to_fill: number
+  key_plus_fill_to_fill_range?: number[]
+  /** Only a lower bound is told. */
+  at_least?: boolean
+}
+const props = defineProps<{ ratio: Ratio }>()
+const range = (r: number[] | undefined, value: number) => {
+  const [low, high] = r ?? []
+  // a set's own figures are as exact as its drawing
+  if (low === undefined || high === undefined || high < 1.2 * low) return ''
+  if (props.ratio.at_least) return `${low.toFixed(1)} or more`
+  return value < 20 ? `${low.toFixed(1)} to ${high.toFixed(1)}` : `${low.toFixed(0)} to ${high.toFixed(0)}`
+}
 const rows = computed(() => {
   const order: School[] = school.value === 'each' ? ['each', 'together'] : ['together', 'each']
-  return order.map((s) => ({ s, name: SCHOOLS[s], value: s === 'each' ? props.ratio.key_to_fill : props.ratio.key_plus_fill_to_fill }))
+  return order.map((s) => {
+    const [value, r] = s === 'each' ? [props.ratio.key_to_fill, props.ratio.key_to_fill_range] : [props.ratio.key_plus_fill_to_fill, props.ratio.key_plus_fill_to_fill_range]
+    return { s, name: SCHOOLS[s], value, range: range(r, value) }
+  })
 })
 </script>
 
 <template>
   <div class="ratio-lines" data-test="ratio-lines">
     <div v-for="(r, i) in rows" :key="r.s" class="row2" :class="{ quiet: i }">
-      <span>{{ r.name }}</span><span class="figure">{{ r.value.toFixed(1) }} : 1</span>
-      <button v-if="i" type="button" class="btn btn-sm btn-plain" data-test="other-school" :aria-label="`State ratios as ${r.name} first`" @click="school = r.s">first</button>
+      <span>{{ r.name }}</span><span class="figure">{{ ratio.at_least ? 'at least ' : '' }}{{ (ratio.at_least ? (r.s === 'each' ? ratio.key_to_fill_range?.[0] : ratio.key_plus_fill_to_fill_range?.[0]) ?? r.value : r.value).toFixed(1) }} : 1 <span v-if="r.range && !ratio.at_least" class="quiet">({{ r.range }})</span></span>
+      <BButton v-if="i" size="sm" variant="secondary" data-test="other-school" :aria-label="`State ratios as ${r.name} first`" :title="`Two schools count ratios differently. Press to state them as ${r.name} from now on.`" @click="school = r.s">state first</BButton>
     </div>
   </div>
 </template>

@@ -42,7 +42,7 @@ async function leave() {
     <div class="who">
       <span v-if="caseId && current.frame" class="state" role="status" data-test="save-state">{{ current.saveText }}</span>
       <span class="person">{{ session.person?.name }}</span>
-      <button class="btn btn-sm btn-plain" type="button" data-test="sign-out" @click="leave">Sign out</button>
+      <BButton size="sm" variant="secondary" data-test="sign-out" @click="leave">Sign out</BButton>
     </div>
   </header>
 </template>

@@ -38,7 +38,7 @@ const figure = (l: LedgerLine) => `${l.difference.toFixed(l.unit === '°' ? 0 : 
       <datalist id="reasons"><option v-for="r in REASONS" :key="r" :value="r" /></datalist>
       <p v-if="!off().length" class="quiet m-0">Nothing that can be measured differs.</p>
       <p v-if="problem" role="alert" class="problem m-0">{{ problem }}</p>
-      <button type="submit" class="btn btn-sm btn-go" data-test="accept-take">Accept and file</button>
+      <BButton size="sm" variant="primary" type="submit" data-test="accept-take">Accept and file</BButton>
     </template>
   </form>
 </template>

@@ -21,7 +21,7 @@ const print = () => window.print()
 
 <template>
   <div class="page">
-    <p class="no-print"><button type="button" class="btn btn-sm btn-go" @click="print">Print</button> <RouterLink :to="{ name: 'takes', params: { caseId: current.view!.id } }">Back to the takes</RouterLink></p>
+    <p class="no-print"><BButton size="sm" variant="primary" @click="print">Print</BButton> <RouterLink :to="{ name: 'takes', params: { caseId: current.view!.id } }">Back to the takes</RouterLink></p>
     <h1>{{ current.view?.title }}: takes</h1>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <ol v-if="chain">

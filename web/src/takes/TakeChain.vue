@@ -32,12 +32,12 @@ const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
   <div class="chain">
     <ol class="strip" aria-label="Takes in their chain">
       <li v-for="t in list" :key="t.frame">
-        <button type="button" class="btn btn-plain" :class="{ active: t.frame === chosen, undone: t.link.kept === 'undone' }" :aria-pressed="t.frame === chosen" :data-test="`take-${t.number}`" @click="emit('choose', t.frame)">
+        <BButton variant="secondary" :class="{ active: t.frame === chosen, undone: t.link.kept === 'undone' }" :aria-pressed="t.frame === chosen" :data-test="`take-${t.number}`" @click="emit('choose', t.frame)">
           <img :src="pictureUrl(t.frame, 'thumb')" alt="" loading="lazy" />
           <span class="n">{{ t.number }}<span v-if="t.frame === chain.tip" title="the next take follows this one"> ◂ next</span></span>
           <span class="what">{{ t.changed[0] ?? (t.follows ? 'no change' : 'first') }}<template v-if="t.changed.length > 1"> and {{ t.changed.length - 1 }} more</template></span>
           <span class="quiet">{{ t.like != null ? `${Math.round(100 * t.like)} % like` : t.differs == null ? 'not compared' : t.differs ? `${t.differs} differ` : 'as the reference' }}{{ KEPT[t.link.kept!] ? `, ${KEPT[t.link.kept!]}` : '' }}</span>
-        </button>
+        </BButton>
       </li>
     </ol>
     <input v-if="chain.takes.length > 5" v-model="only" class="form-control form-control-sm" type="search" placeholder="Words in change, note, tag" aria-label="Find takes by words" />
@@ -57,14 +57,14 @@ const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
       <form class="acts" @submit.prevent="alsoChanged">
         <select v-model="device" class="form-select form-select-sm" aria-label="What else was changed: device"><option v-for="d in devices" :key="d">{{ d }}</option></select>
         <input v-model="told" class="form-control form-control-sm" placeholder="what else was changed" aria-label="What else was changed" maxlength="120" data-test="also-changed" />
-        <button type="submit" class="btn btn-sm btn-plain">Add</button>
-        <button v-if="here.link.changes?.length" type="button" class="btn btn-sm btn-plain" @click="emit('edit', here, { changes: here.link.changes.slice(0, -1) })">Remove the last</button>
+        <BButton size="sm" variant="secondary" type="submit">Add</BButton>
+        <BButton v-if="here.link.changes?.length" size="sm" variant="secondary" @click="emit('edit', here, { changes: here.link.changes.slice(0, -1) })">Remove the last</BButton>
       </form>
       <div class="acts">
-        <div class="btn-group btn-group-sm" role="group" aria-label="What becomes of it">
-          <button v-for="[k, word] in [['open', 'open'], ['kept', 'keep'], ['undone', 'take back']] as const" :key="k" type="button" class="btn btn-plain" :class="{ active: here.link.kept === k }" :aria-pressed="here.link.kept === k" :disabled="k === 'undone' && !here.follows" :data-test="`kept-${k}`" @click="emit('edit', here, { kept: k })">{{ word }}</button>
-        </div>
-        <button type="button" class="btn btn-sm btn-plain" data-test="go-on" @click="emit('goOn', here)">Go on from here</button>
+        <BButtonGroup size="sm" aria-label="What becomes of it">
+          <BButton v-for="[k, word] in [['open', 'open'], ['kept', 'keep'], ['undone', 'take back']] as const" :key="k" variant="secondary" :class="{ active: here.link.kept === k }" :aria-pressed="here.link.kept === k" :disabled="k === 'undone' && !here.follows" :data-test="`kept-${k}`" @click="emit('edit', here, { kept: k })">{{ word }}</BButton>
+        </BButtonGroup>
+        <BButton size="sm" variant="secondary" data-test="go-on" @click="emit('goOn', here)">Go on from here</BButton>
       </div>
       <label class="wide">Note<TextField :value="here.link.note ?? ''" data-test="take-note" @change="emit('edit', here, { note: $event })" /></label>
       <label class="wide">Tags, with commas<TextField :value="(here.link.tags ?? []).join(', ')" data-test="take-tags" @change="emit('edit', here, { tags: $event.split(',').map((x) => x.trim()).filter(Boolean) })" /></label>

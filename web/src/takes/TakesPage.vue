@@ -222,11 +222,11 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
     <section class="left" aria-label="Reference and take">
       <div class="top">
         <h1 class="m-0">Takes</h1>
-        <label class="btn btn-sm btn-go m-0">Add takes<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
-        <button type="button" class="btn btn-sm btn-plain" :disabled="!!busy" data-test="shoot" @click="shoot">Simulated camera</button>
-        <div class="btn-group btn-group-sm" role="group" aria-label="View">
-          <button v-for="[m, t] in MODES" :key="m" type="button" class="btn btn-plain" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</button>
-        </div>
+        <label class="btn btn-sm btn-primary m-0">Add takes<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
+        <BButton size="sm" variant="secondary" :disabled="!!busy" data-test="shoot" @click="shoot">Simulated camera</BButton>
+        <BButtonGroup size="sm" aria-label="View">
+          <BButton v-for="[m, t] in MODES" :key="m" variant="secondary" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</BButton>
+        </BButtonGroup>
       </div>
       <p class="m-0 state" role="status" data-test="takes-state"><span v-if="busy" class="quiet">{{ busy }}</span><span v-else-if="said" class="quiet">{{ said }}</span></p>
       <p v-if="problem" role="alert" class="problem m-0">{{ problem }}</p>
@@ -242,15 +242,15 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
           <HaloPicture :src="pictureUrl(frame.id, 'view')" :width="frame.facts.width" :height="frame.facts.height" :lights="halo.ours" :against="halo.theirs" :joins="halo.joins" alt="The take's lights, the reference's as dashed outlines, arrows from one to the other" />
         </div>
         <p v-if="mode === 'halo'" class="small quiet m-0">Solid: the take. Dashed: the reference. Arrows point where each light should go.</p>
-        <p v-if="take && take.version === 0" class="sheet empty m-0">This picture is not in the chain yet. <button type="button" class="btn btn-sm btn-go" data-test="take-up" @click="takeUp">Take it up</button></p>
+        <p v-if="take && take.version === 0" class="sheet empty m-0">This picture is not in the chain yet. <BButton size="sm" variant="primary" data-test="take-up" @click="takeUp">Take it up</BButton></p>
         <TakeChain v-if="chain" :chain="chain" :chosen="chosen" @choose="chosen = $event" @edit="edit" @go-on="goOn" />
         <form class="finds" @submit.prevent="find">
           <input v-model="slant" class="form-control form-control-sm figure" placeholder="key L45/30 o20" aria-label="Find takes by a slant line" data-test="find-slant" />
-          <button type="submit" class="btn btn-sm btn-plain">Find by light</button>
-          <RouterLink class="btn btn-sm btn-plain" :to="{ name: 'contact-sheet', params: { caseId } }">Contact sheet</RouterLink>
-          <a class="btn btn-sm btn-plain" :href="`/api/cases/${caseId}/takes/table`" download="takes.csv" data-test="takes-csv">Table (CSV)</a>
-          <RouterLink class="btn btn-sm btn-plain" :to="{ name: 'read', params: { caseId } }" @click="current.frameId = frame.id">Correct its marks</RouterLink>
-          <button type="button" class="btn btn-sm btn-plain" @click="recarry">Lay the marks over again</button>
+          <BButton size="sm" variant="secondary" type="submit">Find by light</BButton>
+          <RouterLink class="btn btn-sm btn-secondary" :to="{ name: 'contact-sheet', params: { caseId } }">Contact sheet</RouterLink>
+          <a class="btn btn-sm btn-secondary" :href="`/api/cases/${caseId}/takes/table`" download="takes.csv" data-test="takes-csv">Table (CSV)</a>
+          <RouterLink class="btn btn-sm btn-secondary" :to="{ name: 'read', params: { caseId } }" @click="current.frameId = frame.id">Correct its marks</RouterLink>
+          <BButton size="sm" variant="secondary" @click="recarry">Lay the marks over again</BButton>
         </form>
       </template>
     </section>
@@ -264,7 +264,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
         <template v-else>
           <p class="next" data-test="next-move">{{ moves[0]!.says }}</p>
           <p class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs. {{ next?.believed ? '' : next?.says }}</p>
-          <button v-if="next?.believed" type="button" class="btn btn-go make" :disabled="!!busy" data-test="make-move" @click="make(0)">I make this change</button>
+          <BButton v-if="next?.believed" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(0)">I make this change</BButton>
         </template>
         <ol v-if="moves.length > 1" class="then" start="2"><li v-for="m in moves.slice(1, 3)" :key="m.says">{{ m.says }} <span class="quiet small">{{ Math.round(100 * m.gain) }} %</span></li></ol>
         <details v-if="chain?.learnt.length" class="small">
@@ -286,7 +286,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
           </table>
         </div>
         <p class="small quiet m-0">Bold: surely different, over twice what can be told. Take minus reference; exposure is taken out of the levels.</p>
-        <button v-if="!accepting" type="button" class="btn btn-sm btn-plain" data-test="accept-open" @click="accepting = true">Accept this take…</button>
+        <BButton v-if="!accepting" size="sm" variant="secondary" data-test="accept-open" @click="accepting = true">Accept this take…</BButton>
         <AcceptTake v-else-if="take" :key="take.frame" :take="take" :ledger="c.ledger" :title="current.view?.title ?? ''" @done="loadChain" />
       </template>
     </section>
