@@ -25,6 +25,8 @@ const SEEN_LN_SIZE: f64 = 0.06;
 const SURE: f64 = 2.0;
 /// A change that takes away less than this share is not worth making.
 const WORTH: f64 = 0.08;
+/// Nor one that takes away less than this where there is no better one.
+const LEAST: f64 = 0.005;
 /// A move of two things at once is a little worse than one that does as much.
 const TWO: f64 = 0.03;
 /// So is carrying a stand: share a metre.
@@ -44,6 +46,8 @@ const FARTHER: f64 = 0.65;
 /// A change to make to the set.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct SetMove {
+    /// What it is, the same for the same changes of the same set: to make it is to name it.
+    pub id: String,
     /// In one sentence.
     pub says: String,
     /// The changes it is made of.
@@ -520,6 +524,13 @@ fn other_options(set: &LightSet, c: &Comparison, s: &State, kit: &Kit, unit: Len
     }
 }
 
+/// A name for changes of a set: sixteen hexadecimal digits of both as text (FNV-1a, Fowler, Noll and Vo 1991).
+fn id_of(set: &LightSet, changes: &[Change]) -> String {
+    let text = serde_json::to_string(&(set, changes)).unwrap_or_default();
+    let hash = text.bytes().fold(0xcbf2_9ce4_8422_2325u64, |h, b| (h ^ u64::from(b)).wrapping_mul(0x0100_0000_01b3));
+    format!("{hash:016x}")
+}
+
 /// The changes worth making to a set whose picture was compared, the best first, at most three: the second and third
 /// are what comes after the first. Empty if what remains is smaller than what can be measured.
 pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> Vec<SetMove> {
@@ -553,15 +564,18 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
         };
         let Some(best) = options.into_iter().max_by(|a, b| worth(a).total_cmp(&worth(b))) else { break };
         let gain = worth(&best) + best.price;
-        if gain < WORTH {
+        // what surely differs always has a first thing to do: the best there is, however little it takes away
+        if gain < if step == 0 { LEAST } else { WORTH } {
             break;
         }
         if best.settles {
             left_alone = 0.0;
         }
+        let changes = changes(&here, &best.set);
         out.push(SetMove {
+            id: id_of(&here, &changes),
             says: best.says,
-            changes: changes(&here, &best.set),
+            changes,
             gain: gain.clamp(0.0, 1.0),
             expected: if step == 0 { expectations(c, &first, &best.off) } else { Vec::new() },
             set: best.set.clone(),

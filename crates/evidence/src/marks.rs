@@ -12,6 +12,21 @@ use utoipa::ToSchema;
 /// A point in pixels: x right, y down, origin at the top-left corner.
 pub type Point = [f64; 2];
 
+/// Marks one picture may hold: three times what the fullest check picture has.
+pub const MOST_MARKS: usize = 100;
+/// Marks whose reading takes a noticeable part of a second (balls, eyes, faces), all together.
+pub const MOST_COSTLY: usize = 24;
+/// Corners of a polygon or an outline, and points of a contour: a pen at a hundred points a second for ten seconds.
+pub const MOST_POINTS: usize = 1000;
+/// Catchlights of one eye.
+pub const MOST_CATCHLIGHTS: usize = 12;
+/// Patches of a wedge or target: the largest in the trade has 24, a long film wedge 41.
+pub const MOST_STEPS: usize = 64;
+/// Named points of a face: seven are read, more are kept.
+pub const MOST_LANDMARKS: usize = 40;
+/// How many times the picture's longer side a mark's own size may be: a ball or a head that fills it and more.
+pub const MOST_SIZES: f64 = 2.0;
+
 /// Name and version of the marks format.
 pub const FORMAT: &str = "slant-marks/1";
 
@@ -294,12 +309,10 @@ impl Marks {
     /// pixel here is, and the turn in degrees clockwise.
     pub fn mapped(&self, point: &dyn Fn(Point) -> Point, local: &dyn Fn(Point) -> (f64, f64)) -> Marks {
         let carried = |m: &Mark| {
-            let mut v = serde_json::to_value(m).ok()?;
-            let (k, turn) = first_point(&v).map_or((1.0, 0.0), local);
-            map_pixels("", &mut v, &Carry { point, k, turn });
-            serde_json::from_value(v).ok()
+            let (k, turn) = m.kind.anchor().map_or((1.0, 0.0), local);
+            Mark { kind: m.kind.carried(&Carry { point, k, turn }), ..m.clone() }
         };
-        Marks { marks: self.marks.iter().map(|m| carried(m).unwrap_or_else(|| m.clone())).collect(), ..self.clone() }
+        Marks { marks: self.marks.iter().map(carried).collect(), ..self.clone() }
     }
 
     /// Reads marks from JSON text.
@@ -356,8 +369,14 @@ impl Marks {
         if let Some(c) = &self.camera {
             check_camera(c)?;
         }
-        if self.marks.len() > 500 {
-            return Err(format!("marks: expected at most 500 marks, found {}", self.marks.len()));
+        if self.marks.len() > MOST_MARKS {
+            return Err(format!("marks: expected at most {MOST_MARKS} marks, found {}", self.marks.len()));
+        }
+        let costly = self.marks.iter().filter(|m| m.kind.is_costly()).count();
+        if costly > MOST_COSTLY {
+            return Err(format!(
+                "marks: expected at most {MOST_COSTLY} balls, eyes and faces together, found {costly}"
+            ));
         }
         let mut seen = std::collections::BTreeSet::new();
         for mark in &self.marks {
@@ -440,10 +459,14 @@ fn positive(name: &str, v: f64) -> Result<(), String> {
 }
 
 fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
-    if p.len() < 3 || p.len() > 10_000 {
-        return Err(format!("{name}: expected three corners or more, found {}", p.len()));
+    if p.len() < 3 || p.len() > MOST_POINTS {
+        return Err(format!("{name}: expected 3 to {MOST_POINTS} corners, found {}", p.len()));
     }
     p.iter().try_for_each(|q| finite(name, q))
+}
+
+fn at_most(name: &str, what: &str, n: usize, most: usize) -> Result<(), String> {
+    if n <= most { Ok(()) } else { Err(format!("{name}: expected at most {most} {what}, found {n}")) }
 }
 
 fn check_kind(kind: &MarkKind) -> Result<(), String> {
@@ -464,6 +487,7 @@ fn check_kind(kind: &MarkKind) -> Result<(), String> {
             {
                 return Err(format!("looks_to_clock: expected 0 to 12, found {c}"));
             }
+            at_most("catchlights", "outlines", catchlights.as_ref().map_or(0, Vec::len), MOST_CATCHLIGHTS)?;
             catchlights.iter().flatten().try_for_each(|o| corners("catchlights.outline", &o.outline))
         }
         MarkKind::Patch { polygon, .. } => corners("polygon", polygon),
@@ -482,13 +506,22 @@ fn check_kind(kind: &MarkKind) -> Result<(), String> {
             radius_px.map_or(Ok(()), |r| positive("radius_px", r))
         }
         MarkKind::Gradient { polygon } => corners("polygon", polygon),
-        MarkKind::Contour { points, .. } => points.iter().try_for_each(|p| finite("points", p)),
+        MarkKind::Contour { points, .. } => {
+            at_most("points", "points", points.len(), MOST_POINTS)?;
+            points.iter().try_for_each(|p| finite("points", p))
+        }
         MarkKind::Cylinder { axis, radius_px } => {
             axis.iter().try_for_each(|p| finite("axis", p))?;
             positive("radius_px", *radius_px)
         }
-        MarkKind::Face { points } => points.values().try_for_each(|p| finite("points", p)),
-        MarkKind::Wedge { patches } => patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon)),
+        MarkKind::Face { points } => {
+            at_most("points", "named points", points.len(), MOST_LANDMARKS)?;
+            points.values().try_for_each(|p| finite("points", p))
+        }
+        MarkKind::Wedge { patches } => {
+            at_most("patches", "patches", patches.len(), MOST_STEPS)?;
+            patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon))
+        }
     }
 }
 
@@ -501,47 +534,98 @@ struct Carry<'a> {
     turn: f64,
 }
 
-/// Two numbers that are a point.
-fn as_point(v: &Value) -> Option<Point> {
-    match v.as_array()?.as_slice() {
-        [x, y] => Some([x.as_f64()?, y.as_f64()?]),
-        _ => None,
+impl Carry<'_> {
+    fn point(&self, p: &Point) -> Point {
+        (self.point)(*p)
+    }
+
+    fn points(&self, p: &[Point]) -> Vec<Point> {
+        p.iter().map(|q| self.point(q)).collect()
+    }
+
+    fn clock(&self, hours: f64) -> f64 {
+        if self.turn == 0.0 { hours } else { (hours + self.turn / 30.0).rem_euclid(12.0) }
     }
 }
 
-fn first_point(v: &Value) -> Option<Point> {
-    as_point(v).or_else(|| match v {
-        Value::Array(list) => list.iter().find_map(first_point),
-        Value::Object(map) => map.values().find_map(first_point),
-        _ => None,
-    })
-}
-
-/// Points go where they lie, lengths in pixels are scaled, an ellipse's angle and the clock of a gaze are turned.
-fn map_pixels(name: &str, v: &mut Value, c: &Carry) {
-    if let Some(p) = as_point(v) {
-        *v = serde_json::json!((c.point)(p));
-        return;
-    }
-    // the scale beside a shadow's edge is pixels for a metre
-    let lengths = name.ends_with("_m") && name != "px_per_m";
-    let kept = name.ends_with("_deg") || lengths || name == "reflectance";
-    match v {
-        Value::Number(n) => {
-            let Some(x) = n.as_f64() else { return };
-            if c.turn == 0.0 && (kept || name.ends_with("clock")) {
-                return;
-            }
-            if name == "angle_deg" {
-                *v = Value::from((x + c.turn).rem_euclid(360.0));
-            } else if name.ends_with("clock") {
-                *v = Value::from((x + c.turn / 30.0).rem_euclid(12.0));
-            } else if !kept {
-                *v = Value::from(x * c.k);
-            }
+impl MarkKind {
+    /// Where the mark is: the point its size and turn are taken at.
+    pub fn anchor(&self) -> Option<Point> {
+        match self {
+            MarkKind::Ball { centre, .. } => Some(*centre),
+            MarkKind::Eye { limbus, .. } => Some(limbus.centre),
+            MarkKind::Patch { polygon, .. } | MarkKind::Gradient { polygon } => polygon.first().copied(),
+            MarkKind::Cast { base, .. } => Some(*base),
+            MarkKind::Penumbra { a, .. } | MarkKind::Pattern { a, .. } => Some(*a),
+            MarkKind::Contour { points, .. } => points.first().copied(),
+            MarkKind::Rim { inside, .. } => Some(*inside),
+            MarkKind::Cylinder { axis, .. } => Some(axis[0]),
+            MarkKind::Face { points } => points.values().next().copied(),
+            MarkKind::Wedge { patches } => patches.first().and_then(|p| p.polygon.first().copied()),
         }
-        Value::Array(list) => list.iter_mut().for_each(|x| map_pixels(name, x, c)),
-        Value::Object(map) => map.iter_mut().for_each(|(n, x)| map_pixels(n, x, c)),
-        _ => {}
+    }
+
+    /// Largest extent of the mark itself in pixels, beside where its points lie.
+    pub fn size_px(&self) -> f64 {
+        match self {
+            MarkKind::Ball { radius_px, .. } | MarkKind::Cylinder { radius_px, .. } => *radius_px,
+            MarkKind::Eye { limbus, .. } => limbus.rx.max(limbus.ry),
+            MarkKind::Rim { radius_px, .. } => radius_px.unwrap_or(0.0),
+            MarkKind::Patch { .. }
+            | MarkKind::Cast { .. }
+            | MarkKind::Penumbra { .. }
+            | MarkKind::Contour { .. }
+            | MarkKind::Gradient { .. }
+            | MarkKind::Pattern { .. }
+            | MarkKind::Face { .. }
+            | MarkKind::Wedge { .. } => 0.0,
+        }
+    }
+
+    /// The mark on another picture: points go where they lie, lengths in pixels are scaled, an ellipse's angle and the
+    /// clock of a gaze are turned; metres, reflectances and words stay.
+    fn carried(&self, c: &Carry) -> MarkKind {
+        let mut kind = self.clone();
+        match &mut kind {
+            MarkKind::Ball { centre, radius_px, .. } => {
+                *centre = c.point(centre);
+                *radius_px *= c.k;
+            }
+            MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
+                limbus.centre = c.point(&limbus.centre);
+                limbus.rx *= c.k;
+                limbus.ry *= c.k;
+                if c.turn != 0.0 {
+                    limbus.angle_deg = (limbus.angle_deg + c.turn).rem_euclid(360.0);
+                }
+                *looks_to_clock = looks_to_clock.map(|h| c.clock(h));
+                catchlights.iter_mut().flatten().for_each(|o| o.outline = c.points(&o.outline));
+            }
+            MarkKind::Patch { polygon, .. } | MarkKind::Gradient { polygon } => *polygon = c.points(polygon),
+            MarkKind::Cast { base, top, tip, .. } => [base, top, tip].into_iter().for_each(|p| *p = c.point(p)),
+            MarkKind::Penumbra { a, b, px_per_m, .. } => {
+                [a, b].into_iter().for_each(|p| *p = c.point(p));
+                // the scale beside a shadow's edge is pixels for a metre
+                *px_per_m = px_per_m.map(|s| s * c.k);
+            }
+            MarkKind::Pattern { a, b } => [a, b].into_iter().for_each(|p| *p = c.point(p)),
+            MarkKind::Contour { points, .. } => *points = c.points(points),
+            MarkKind::Rim { inside, outside, radius_px } => {
+                [inside, outside].into_iter().for_each(|p| *p = c.point(p));
+                *radius_px = radius_px.map(|r| r * c.k);
+            }
+            MarkKind::Cylinder { axis, radius_px } => {
+                axis.iter_mut().for_each(|p| *p = c.point(p));
+                *radius_px *= c.k;
+            }
+            MarkKind::Face { points } => points.values_mut().for_each(|p| *p = c.point(p)),
+            MarkKind::Wedge { patches } => patches.iter_mut().for_each(|p| p.polygon = c.points(&p.polygon)),
+        }
+        kind
+    }
+
+    /// Whether reading it takes a noticeable part of a second.
+    fn is_costly(&self) -> bool {
+        matches!(self, MarkKind::Ball { .. } | MarkKind::Eye { .. } | MarkKind::Face { .. })
     }
 }

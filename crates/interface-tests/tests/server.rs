@@ -83,7 +83,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/frames/{frame}/alignment"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/difference"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/next"), Value::Null, true),
-        (Method::POST, format!("/api/frames/{frame}/make"), json!({"index": 0}), true),
+        (Method::POST, format!("/api/frames/{frame}/make"), json!({"id": "0"}), true),
         (Method::POST, format!("/api/frames/{frame}/go-on"), Value::Null, true),
         (Method::PUT, format!("/api/frames/{frame}/link"), json!({"version": 0, "note": "stolen"}), true),
         (Method::POST, format!("/api/frames/{frame}/accept"), json!({"version": 0, "title": "stolen"}), true),

@@ -12,6 +12,7 @@
 //! * Degrees at the edges (types that are serialised), radians inside.
 
 pub mod beam;
+pub mod cell;
 pub mod colour;
 pub mod depth;
 pub mod exposure;

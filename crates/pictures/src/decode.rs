@@ -9,6 +9,9 @@ use optics::photo::{Photo, Samples};
 use optics::tone::Encoding;
 use std::io::Cursor;
 
+/// How a JPEG begins.
+pub(crate) const JPEG_HEAD: &[u8] = &[0xff, 0xd8];
+
 /// Decodes a picture.
 ///
 /// # Errors
@@ -20,6 +23,10 @@ pub fn decode(bytes: &[u8], limits: Limits) -> Result<Decoded, Refusal> {
     if bytes.len() as u64 > limits.bytes {
         let mb = |b: u64| b.div_ceil(1_000_000);
         return Err(Refusal::TooHeavy { found: mb(bytes.len() as u64), most: mb(limits.bytes) });
+    }
+    crate::directories::check(bytes)?;
+    if bytes.starts_with(JPEG_HEAD) && crate::ends::jpeg(bytes).is_none() {
+        return Err(Refusal::Damaged("it breaks off before its end".into()));
     }
     if let Some(raw) = crate::raw::decode(bytes, limits) {
         return raw;
@@ -37,6 +44,19 @@ pub fn decode(bytes: &[u8], limits: Limits) -> Result<Decoded, Refusal> {
     }
     if width == 0 || height == 0 {
         return Err(Refusal::Damaged("it has no pixels".into()));
+    }
+    // the decoder's own pixels, and the copy without what is not used
+    let color = decoder.color_type();
+    let kept = if color.bytes_per_pixel() / color.channel_count() > 2 {
+        12
+    } else {
+        3 * color.bytes_per_pixel() / color.channel_count()
+    };
+    let copied = if color.channel_count() == 3 { 0 } else { u64::from(kept) };
+    let needed = u64::from(width) * u64::from(height) * (u64::from(color.bytes_per_pixel()) + copied);
+    if needed > limits.memory {
+        let (needed, most) = (needed.div_ceil(1_000_000), limits.memory / 1_000_000);
+        return Err(Refusal::TooDeep { needed, most });
     }
     let icc = decoder.icc_profile().ok().flatten();
     let exif = decoder.exif_metadata().ok().flatten();

@@ -5,9 +5,12 @@
 //! with one sentence ([`Refusal`]).
 
 mod decode;
+mod directories;
+mod ends;
 mod facts;
 mod limits;
 mod paper;
+mod pipe;
 mod preview;
 mod raw;
 mod stops_map;
@@ -17,6 +20,7 @@ pub use decode::decode;
 pub use facts::Facts;
 pub use limits::{Decoded, Limits};
 pub use paper::{pdf_of_svg, png_of_svg};
+pub use pipe::{is_plain, megabytes_to_open, photo_of_bytes, samples_to_bytes};
 pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
 pub use stops_map::{
     DIFFERENCE_STEP, DIFFERENCE_STOPS, MAP_STEP, MAP_STOPS, difference_colour, difference_map, map_colour, stops_map,
@@ -53,6 +57,16 @@ pub enum Refusal {
         /// Height claimed.
         height: u32,
         /// Megapixels allowed.
+        most: u64,
+    },
+    /// Too many bytes for each of its pixels.
+    #[error(
+        "The picture would need {needed} MB to be opened; at most {most} MB are given. Export it smaller, or with 8 bits a channel."
+    )]
+    TooDeep {
+        /// Megabytes needed.
+        needed: u64,
+        /// Megabytes given.
         most: u64,
     },
     /// Damaged or cut off.

@@ -16,10 +16,19 @@ pub struct Limits {
     pub memory: u64,
 }
 
+impl Limits {
+    /// Megabytes that decoding a picture of so many pixels takes at most, with `bytes` for each as the file has it: the
+    /// decoder's own copy, what is kept, and the file.
+    pub fn megabytes(pixels: u64, bytes: u64) -> u64 {
+        (pixels * bytes).div_ceil(1_000_000)
+    }
+}
+
 impl Default for Limits {
-    /// 80 MB of file, 120 megapixels, 32 000 a side, 1.5 GB of decoder memory.
+    /// 80 MB of file, 120 megapixels, 32 000 a side, 0.75 GB of decoder memory: 120 megapixels of three bytes and what a
+    /// decoder needs beside them, 60 of eight, 30 of twelve.
     fn default() -> Self {
-        Limits { bytes: 80_000_000, pixels: 120_000_000, side: 32_000, memory: 1_500_000_000 }
+        Limits { bytes: 80_000_000, pixels: 120_000_000, side: 32_000, memory: 750_000_000 }
     }
 }
 

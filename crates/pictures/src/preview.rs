@@ -45,13 +45,15 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
     let encode = |l: f32| table[(l.clamp(0.0, 1.0).sqrt() * 4095.0 + 0.5) as usize];
     ImageBuffer::from_fn(w, h, |x, y| {
         let mut sum = [0.0f32; 3];
-        for dy in 0..f {
-            for dx in 0..f {
-                let rgb = photo.rgb(x * f + dx, y * f + dy);
+        // a side shorter than a block ends it
+        let (right, bottom) = (((x + 1) * f).min(photo.width()), ((y + 1) * f).min(photo.height()));
+        for py in y * f..bottom {
+            for px in x * f..right {
+                let rgb = photo.rgb(px, py);
                 sum.iter_mut().zip(rgb).for_each(|(o, v)| *o += v);
             }
         }
-        let n = (f * f) as f32;
+        let n = ((right - x * f) * (bottom - y * f)).max(1) as f32;
         image::Rgb(sum.map(|v| encode(v / n)))
     })
 }

@@ -3,7 +3,8 @@
 //! Only a short list of Exif fields survives (orientation, aperture, shutter, ISO, focal lengths,
 //! time, camera model). XMP, IPTC, comments and maker notes go. Pixels are not touched.
 
-use crate::Refusal;
+use crate::decode::JPEG_HEAD;
+use crate::{Refusal, ends};
 use bytes::Bytes;
 use exif::experimental::Writer;
 use exif::{Exif, In, Reader, Tag};
@@ -31,9 +32,20 @@ const KEPT: [Tag; 10] = [
 /// The same picture without location and other personal data. `None` for formats that cannot be
 /// rewritten here; [`storable`] makes a copy of those.
 pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
+    // what follows the picture's own end goes as well
+    let end = if bytes.starts_with(JPEG_HEAD) {
+        ends::jpeg(bytes)
+    } else if bytes.starts_with(b"\x89PNG") {
+        ends::png(bytes)
+    } else if bytes.starts_with(b"RIFF") {
+        ends::webp(bytes)
+    } else {
+        None
+    };
+    let bytes = &bytes[..end?];
     let data = Bytes::copy_from_slice(bytes);
     let mut out = Vec::with_capacity(bytes.len());
-    if bytes.starts_with(&[0xff, 0xd8]) {
+    if bytes.starts_with(JPEG_HEAD) {
         let mut jpeg = Jpeg::from_bytes(data).ok()?;
         let exif = jpeg.exif().and_then(|e| kept_exif(&e));
         let icc = jpeg.icc_profile();
@@ -75,7 +87,7 @@ pub fn without_location(bytes: &[u8]) -> Option<Vec<u8>> {
 /// [`Refusal::Damaged`] if the copy cannot be written.
 pub fn storable(bytes: &[u8], photo: &Photo) -> Result<(Vec<u8>, &'static str), Refusal> {
     if let Some(out) = without_location(bytes) {
-        let kind = if bytes.starts_with(&[0xff, 0xd8]) {
+        let kind = if bytes.starts_with(JPEG_HEAD) {
             "image/jpeg"
         } else if bytes.starts_with(b"RIFF") {
             "image/webp"

@@ -253,3 +253,82 @@ fn damaged_camera_raw_is_refused_in_a_sentence() {
     // a plain TIFF is still one
     assert_eq!(decode(&file(ImageFormat::Tiff), Limits::default()).unwrap().facts.format, "TIFF");
 }
+
+#[test]
+fn a_file_whose_directory_names_itself_is_refused_at_once() {
+    // 26 bytes of TIFF that kept a parser going until memory was gone
+    let mut file = b"II*\0\x08\0\0\0\x01\0".to_vec();
+    file.extend([0x00, 0x01, 4, 0, 1, 0, 0, 0, 1, 0, 0, 0]);
+    file.extend(8u32.to_le_bytes());
+    assert_eq!(file.len(), 26);
+    let start = std::time::Instant::now();
+    assert!(matches!(decode(&file, Limits::default()), Err(Refusal::Damaged(_))));
+    assert!(start.elapsed().as_secs_f64() < 1.0);
+}
+
+#[test]
+fn half_a_jpeg_is_refused_and_not_taken_for_a_grey_one() {
+    let whole = file(ImageFormat::Jpeg);
+    assert!(decode(&whole, Limits::default()).is_ok());
+    for share in [3, 5, 8] {
+        let cut = &whole[..whole.len() * share / 9];
+        assert!(matches!(decode(cut, Limits::default()), Err(Refusal::Damaged(_))), "{share} ninths");
+    }
+}
+
+#[test]
+fn a_picture_of_one_column_has_copies() {
+    let mut out = Cursor::new(Vec::new());
+    DynamicImage::ImageRgb8(sample(1, 32_000)).write_to(&mut out, ImageFormat::Png).unwrap();
+    let d = decode(&out.into_inner(), Limits::default()).unwrap();
+    let copies = previews(&d.photo, &[2000, 420]).unwrap();
+    assert_eq!(copies.len(), 2);
+    let small = image::load_from_memory(&copies[1].jpeg).unwrap();
+    assert_eq!((small.width(), small.height()), (1, 420));
+}
+
+#[test]
+fn what_follows_a_picture_in_its_file_is_not_kept() {
+    // a motion photo: a film with its place after the JPEG's end
+    let mut file = jpeg_with_exif();
+    file.extend(b"....ftypmp42 +47.1234+008.5678/");
+    let clean = without_location(&file).unwrap();
+    assert!(!clean.windows(8).any(|w| w == b"ftypmp42"));
+    assert!(decode(&clean, Limits::default()).is_ok());
+}
+
+#[test]
+fn a_picture_too_deep_for_its_size_is_refused_by_its_header() {
+    // the head of a 16-bit RGBA PNG of 11 000 x 10 000 pixels: 880 MB in the decoder and 660 MB kept
+    let mut file = b"\x89PNG\r\n\x1a\n".to_vec();
+    let mut chunk = |kind: &[u8], data: &[u8]| {
+        let body: Vec<u8> = kind.iter().chain(data).copied().collect();
+        file.extend((data.len() as u32).to_be_bytes());
+        file.extend(&body);
+        file.extend(crc(&body).to_be_bytes());
+    };
+    let head: Vec<u8> = [11_000u32.to_be_bytes(), 10_000u32.to_be_bytes()].concat();
+    chunk(b"IHDR", &[head, vec![16, 6, 0, 0, 0]].concat());
+    chunk(b"IDAT", &[0x78, 0x9c, 0x03, 0, 0, 0, 0, 1]);
+    chunk(b"IEND", &[]);
+    let refused = decode(&file, Limits::default());
+    assert!(matches!(refused, Err(Refusal::TooDeep { needed: 1540, .. })), "{refused:?}");
+}
+
+/// The checksum of PNG chunks (ISO 3309, as PNG, third edition, annex D has it).
+fn crc(bytes: &[u8]) -> u32 {
+    !bytes.iter().fold(u32::MAX, |c, b| {
+        (0..8).fold(c ^ u32::from(*b), |c, _| if c & 1 == 1 { 0xedb8_8320 ^ (c >> 1) } else { c >> 1 })
+    })
+}
+
+#[test]
+fn a_picture_goes_through_the_pipe_unchanged() {
+    for format in [ImageFormat::Png, ImageFormat::Tiff] {
+        let d = decode(&file(format), Limits::default()).unwrap();
+        let back = pictures::photo_of_bytes(&d.facts, pictures::samples_to_bytes(&d.photo)).unwrap();
+        assert_eq!((back.width(), back.height()), (64, 48));
+        assert!((0..48).all(|y| (0..64).all(|x| back.rgb(x, y) == d.photo.rgb(x, y))));
+        assert!(pictures::photo_of_bytes(&d.facts, vec![0; 7]).is_err());
+    }
+}

@@ -2,6 +2,8 @@
 
 use crate::App;
 use crate::problem::{Answer, Body, Problem};
+use crate::tries;
+use crate::work::Work;
 use axum::Json;
 use axum::extract::{FromRequestParts, State};
 use axum::http::StatusCode;
@@ -9,9 +11,6 @@ use axum::http::request::Parts;
 use axum_login::{AuthUser, AuthnBackend, UserId};
 use serde::{Deserialize, Serialize};
 use sqlx::PgPool;
-use std::collections::HashMap;
-use std::sync::Mutex;
-use std::time::{Duration, Instant};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -60,9 +59,15 @@ impl AuthUser for Account {
     }
 }
 
+/// Longest password in bytes: 200 characters of at most four.
+const LONGEST_PASSWORD: usize = 800;
+
 /// The accounts table as an authentication backend.
-#[derive(Debug, Clone)]
-pub struct Backend(pub PgPool);
+#[derive(Clone)]
+pub struct Backend {
+    pub(crate) pool: PgPool,
+    pub(crate) work: Work,
+}
 
 /// E-mail address and password.
 #[derive(Clone, Deserialize, ToSchema)]
@@ -82,23 +87,23 @@ impl AuthnBackend for Backend {
         let account: Option<Account> =
             sqlx::query_as("select id, email, name, role, password_hash from accounts where lower(email) = lower($1)")
                 .bind(c.email.trim())
-                .fetch_optional(&self.0)
+                .fetch_optional(&self.pool)
                 .await?;
         // Argon2id takes its time, also for unknown addresses, so that they cannot be told apart.
-        let checked = tokio::task::spawn_blocking(move || match account {
+        let checked = self.work.hash(move || match account {
             Some(a) => password_auth::verify_password(&c.password, &a.password_hash).ok().map(|()| a),
             None => {
                 let _ = password_auth::generate_hash(&c.password);
                 None
             }
         });
-        checked.await.map_err(|e| sqlx::Error::Io(std::io::Error::other(e)))
+        checked.await.map_err(|p| sqlx::Error::Io(std::io::Error::other(p.detail)))
     }
 
     async fn get_user(&self, id: &UserId<Self>) -> Result<Option<Account>, sqlx::Error> {
         sqlx::query_as("select id, email, name, role, password_hash from accounts where id = $1")
             .bind(id)
-            .fetch_optional(&self.0)
+            .fetch_optional(&self.pool)
             .await
     }
 }
@@ -116,28 +121,6 @@ impl<S: Send + Sync> FromRequestParts<S> for Me {
         let session =
             AuthSession::from_request_parts(parts, state).await.map_err(|(_, text)| Problem::internal(text))?;
         session.user.map(Me).ok_or_else(Problem::signed_out)
-    }
-}
-
-/// Recent sign-in attempts per address.
-#[derive(Default)]
-pub struct Tries(Mutex<HashMap<String, Vec<Instant>>>);
-
-impl Tries {
-    const MOST: usize = 10;
-    const WITHIN: Duration = Duration::from_secs(60);
-
-    /// Whether one more try is allowed now.
-    fn allow(&self, key: &str) -> bool {
-        let Ok(mut map) = self.0.lock() else { return true };
-        let now = Instant::now();
-        if map.len() > 10_000 {
-            map.clear();
-        }
-        let list = map.entry(key.to_lowercase()).or_default();
-        list.retain(|t| now.duration_since(*t) < Self::WITHIN);
-        list.push(now);
-        list.len() <= Self::MOST
     }
 }
 
@@ -177,7 +160,7 @@ pub struct NewAccount {
 }
 
 /// Makes an account; used by sign-up and by the demo data.
-pub(crate) async fn create(pool: &PgPool, new: NewAccount, role: &str) -> Answer<Account> {
+pub(crate) async fn create(app: &App, new: NewAccount, role: &str) -> Answer<Account> {
     let (name, email) = (new.name.trim().to_owned(), new.email.trim().to_owned());
     if name.is_empty() || name.chars().count() > 80 {
         return Err(Problem::bad("A name of 1 to 80 characters is needed."));
@@ -190,7 +173,7 @@ pub(crate) async fn create(pool: &PgPool, new: NewAccount, role: &str) -> Answer
     if !(10..=200).contains(&length) {
         return Err(Problem::bad("The password needs 10 to 200 characters; a sentence is fine."));
     }
-    let hash = tokio::task::spawn_blocking(move || password_auth::generate_hash(new.password)).await?;
+    let hash = app.work.hash(move || password_auth::generate_hash(new.password)).await?;
     let account = Account { id: Uuid::now_v7(), email, name, role: role.into(), password_hash: hash };
     let done = sqlx::query(
         "insert into accounts (id, email, name, role, password_hash) values ($1, $2, $3, $4, $5) on conflict do nothing",
@@ -200,7 +183,7 @@ pub(crate) async fn create(pool: &PgPool, new: NewAccount, role: &str) -> Answer
     .bind(&account.name)
     .bind(&account.role)
     .bind(&account.password_hash)
-    .execute(pool)
+    .execute(&app.pool)
     .await?;
     if done.rows_affected() == 0 {
         return Err(Problem::conflict("There is an account with this address already: sign in instead."));
@@ -223,27 +206,30 @@ async fn sign_up(
     mut session: AuthSession,
     Body(new): Body<NewAccount>,
 ) -> Answer<Json<Person>> {
-    if !app.tries.allow("sign-up") {
-        return Err(Problem::slow_down());
-    }
-    let account = create(&app.pool, new, "student").await?;
+    // a class that signs up together is not turned away
+    tries::allow(&app, "sign-up", tries::SIGN_UPS).await?;
+    let account = create(&app, new, "student").await?;
     open(&mut session, account).await
+}
+
+fn mismatch() -> Problem {
+    let mut p = Problem::signed_out();
+    p.detail = "Address and password do not match an account.".into();
+    p
 }
 
 /// Sign in.
 #[utoipa::path(post, path = "/session", request_body = Credentials, tag = "accounts",
     responses((status = 200, body = Person), (status = 401, body = Problem), (status = 429, body = Problem)))]
 async fn sign_in(State(app): State<App>, mut session: AuthSession, Body(c): Body<Credentials>) -> Answer<Json<Person>> {
-    if !app.tries.allow(&c.email) {
-        return Err(Problem::slow_down());
+    // what cannot be an address or a password of ours costs nothing
+    if c.email.trim().len() > tries::LONGEST_ADDRESS || c.password.len() > LONGEST_PASSWORD {
+        return Err(mismatch());
     }
+    tries::allow(&app, &c.email, tries::SIGN_INS).await?;
     match session.authenticate(c).await.map_err(Problem::internal)? {
         Some(account) => open(&mut session, account).await,
-        None => {
-            let mut p = Problem::signed_out();
-            p.detail = "Address and password do not match an account.".into();
-            Err(p)
-        }
+        None => Err(mismatch()),
     }
 }
 

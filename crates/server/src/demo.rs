@@ -81,7 +81,7 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
     let plain = |p: Problem| anyhow::anyhow!("demo data: {}", p.detail);
     for a in demo.account {
         let new = NewAccount { name: a.name, email: a.email, password: a.password };
-        let account = create(&app.pool, new, &a.role).await.map_err(plain)?;
+        let account = create(app, new, &a.role).await.map_err(plain)?;
         if !a.cases {
             continue;
         }

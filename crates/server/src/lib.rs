@@ -5,11 +5,14 @@
 
 mod accounts;
 mod demo;
+mod opening;
 mod problem;
 mod records;
 mod routes;
 mod state;
 mod store;
+mod tries;
+mod work;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -31,6 +34,7 @@ use tower_sessions::{Expiry, SessionManagerLayer};
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 
+pub use opening::decode_for_server;
 pub use state::App;
 
 /// How the server runs.
@@ -46,6 +50,8 @@ pub struct Config {
     pub tether: Option<PathBuf>,
     /// Folder of the built front end.
     pub web: PathBuf,
+    /// Program that decodes pictures in a process of its own when called with `decode`; without one they are decoded here.
+    pub decoder: Option<PathBuf>,
     /// Load the demo data if the database is empty.
     pub demo: bool,
 }
@@ -101,6 +107,9 @@ pub async fn prepare(config: &Config) -> anyhow::Result<App> {
     Ok(app)
 }
 
+/// Largest body in bytes that is not a picture: a set with a few measured luminaires.
+const MOST_JSON: usize = 4_000_000;
+
 /// All routes with their layers.
 pub fn router(app: App, web: &std::path::Path) -> Router {
     let sessions = SessionManagerLayer::new(records::sessions::PgSessions(app.pool.clone()))
@@ -109,7 +118,9 @@ pub fn router(app: App, web: &std::path::Path) -> Router {
         .with_http_only(true)
         .with_secure(false)
         .with_expiry(Expiry::OnInactivity(Duration::days(14)));
-    let auth = AuthManagerLayerBuilder::new(accounts::Backend(app.pool.clone()), sessions).build();
+    let auth =
+        AuthManagerLayerBuilder::new(accounts::Backend { pool: app.pool.clone(), work: app.work.clone() }, sessions)
+            .build();
     let (routes, doc) = OpenApiRouter::new().nest("/api", api()).split_for_parts();
     let index = web.join("index.html");
     let files = ServeDir::new(web).fallback(ServeFile::new(index));
@@ -124,7 +135,8 @@ pub fn router(app: App, web: &std::path::Path) -> Router {
         .merge(routes::health::routes())
         .layer(middleware::from_fn(same_origin))
         .layer(auth)
-        .layer(DefaultBodyLimit::max(82_000_000))
+        .layer(middleware::from_fn(problem::as_problem))
+        .layer(DefaultBodyLimit::max(MOST_JSON))
         .with_state(app)
         .fallback_service(files)
         .layer(middleware::from_fn(cache_rules))
@@ -176,6 +188,7 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     })?;
     let app = prepare(config).await?;
     let watching = tokio::spawn(routes::tether::watch(app.clone()));
+    let sweeping = tokio::spawn(store::keep_swept(app.clone()));
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(|| {
         studio::warm();
@@ -188,5 +201,6 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
         .with_graceful_shutdown(stop)
         .await?;
     watching.abort();
+    sweeping.abort();
     Ok(())
 }

@@ -89,6 +89,27 @@ impl Problem {
         )
     }
 
+    /// 503: more is waiting than can be done soon.
+    pub fn busy() -> Self {
+        Self::new(
+            StatusCode::SERVICE_UNAVAILABLE,
+            "busy",
+            "Too much at once",
+            "More is waiting than can be done soon. Nothing that was saved is lost; try again in a minute.",
+        )
+    }
+
+    /// 507: the store took nothing.
+    pub fn store_full(reason: impl std::fmt::Display) -> Self {
+        tracing::error!(%reason, "the store cannot be written");
+        Self::new(
+            StatusCode::INSUFFICIENT_STORAGE,
+            "store",
+            "The store cannot be written",
+            "The picture could not be stored: the disk is full or may not be written to. Nothing was changed; tell who runs this server.",
+        )
+    }
+
     /// 500; the reason goes to the log, not to the person.
     pub fn internal(reason: impl std::fmt::Display) -> Self {
         tracing::error!(%reason, "internal error");
@@ -118,7 +139,11 @@ impl From<sqlx::Error> for Problem {
 
 impl From<object_store::Error> for Problem {
     fn from(e: object_store::Error) -> Self {
-        Problem::internal(e)
+        match e {
+            object_store::Error::NotFound { .. } => Problem::internal(e),
+            // what a local disk says when it is full or read-only comes as a generic error
+            e => Problem::store_full(e),
+        }
     }
 }
 
@@ -138,9 +163,58 @@ impl<T: serde::de::DeserializeOwned, S: Send + Sync> axum::extract::FromRequest<
     type Rejection = Problem;
 
     async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
-        match Json::<T>::from_request(request, state).await {
-            Ok(Json(v)) => Ok(Body(v)),
-            Err(e) => Err(Problem::bad(e.body_text())),
+        let bytes = axum::body::Bytes::from_request(request, state).await.map_err(|e| Problem::bad(e.body_text()))?;
+        let value: serde_json::Value =
+            serde_json::from_slice(&bytes).map_err(|e| Problem::bad(format!("The body is not JSON: {e}")))?;
+        // PostgreSQL keeps no zero characters
+        if has_nul(&value) {
+            return Err(Problem::bad("A text holds a zero character, which cannot be kept: leave it out."));
         }
+        serde_json::from_value(value).map(Body).map_err(|e| Problem::bad(e.to_string()))
     }
+}
+
+/// Whether a text anywhere in a value holds a zero character.
+fn has_nul(v: &serde_json::Value) -> bool {
+    use serde_json::Value;
+    match v {
+        Value::String(s) => s.contains('\0'),
+        Value::Array(list) => list.iter().any(has_nul),
+        Value::Object(map) => map.iter().any(|(k, v)| k.contains('\0') || has_nul(v)),
+        _ => false,
+    }
+}
+
+/// Largest version a document can have: a thousand edits a second for thirty years.
+const LAST_VERSION: i64 = 1_000_000_000_000;
+
+/// Reads the version an edit was made on.
+///
+/// # Errors
+/// If no document can have it.
+pub fn version<'de, D: serde::Deserializer<'de>>(d: D) -> Result<i64, D::Error> {
+    let v = <i64 as serde::Deserialize>::deserialize(d)?;
+    if (0..=LAST_VERSION).contains(&v) {
+        return Ok(v);
+    }
+    Err(serde::de::Error::custom(format!("version: expected 0 to {LAST_VERSION}, found {v}")))
+}
+
+/// Answers of the framework itself (a wrong id, a missing field) as problem documents: every error under `/api` is one.
+pub(crate) async fn as_problem(request: axum::extract::Request, next: axum::middleware::Next) -> Response {
+    let api = request.uri().path().starts_with("/api");
+    let response = next.run(request).await;
+    let status = response.status();
+    let plain = response.headers().get(header::CONTENT_TYPE).is_none_or(|t| t.as_bytes().starts_with(b"text/plain"));
+    if !(api && plain && (status.is_client_error() || status.is_server_error())) {
+        return response;
+    }
+    let text = axum::body::to_bytes(response.into_body(), 4096).await.unwrap_or_default();
+    let text = String::from_utf8_lossy(&text).into_owned();
+    match status {
+        StatusCode::NOT_FOUND => Problem::not_found("There is no such route."),
+        s if s.is_server_error() => Problem::internal(text),
+        s => Problem::new(s, "bad-input", "That cannot be used", if text.is_empty() { s.to_string() } else { text }),
+    }
+    .into_response()
 }

@@ -3,11 +3,13 @@
 use crate::Config;
 use crate::problem::Problem;
 use crate::store::Store;
+use crate::work::{Pace, Work};
 use evidence::read::Memory;
 use judging::compare::Alignment;
 use lightset::meter::SetMeter;
 use lightset::set::LightSet;
 use lru::LruCache;
+use optics::photo::Samples;
 use session::{Opened, laid_over};
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
@@ -41,8 +43,10 @@ pub struct App {
     lies: Arc<Mutex<LruCache<(String, String), Lies>>>,
     /// What sets give, by their text: a chain of takes asks for many again and again.
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
-    /// Sign-in attempts.
-    pub tries: Arc<crate::accounts::Tries>,
+    /// Places for heavy work.
+    pub(crate) work: Work,
+    /// Program that decodes pictures apart; without one all are decoded here.
+    pub(crate) decoder: Option<std::path::PathBuf>,
     /// Folder whose folders are watched for takes.
     pub tether: Option<Arc<std::path::PathBuf>>,
 }
@@ -56,12 +60,13 @@ const LAID: NonZeroUsize = NonZeroUsize::new(256).unwrap();
 /// Meter readings of sets kept: a few kilobytes each.
 const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
 
-/// Decoded pictures kept in memory; a 24-megapixel one takes 72 MB.
-const KEPT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
+/// Decoded pictures kept in memory, and the bytes they may take together: four of 24 megapixels.
+const KEPT: NonZeroUsize = NonZeroUsize::new(24).unwrap();
+const DECODED_BYTES: usize = 300_000_000;
 
 /// Sets whose plates are kept, and the bytes each may take: a preview's plate is 2 to 4 MB.
-const STAGES: NonZeroUsize = NonZeroUsize::new(6).unwrap();
-const STAGE_BYTES: usize = 96 << 20;
+const STAGES: NonZeroUsize = NonZeroUsize::new(4).unwrap();
+const STAGE_BYTES: usize = 40 << 20;
 
 impl App {
     /// The plates of the set that a person moves about in a case.
@@ -92,7 +97,8 @@ impl App {
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             lies: Arc::new(Mutex::new(LruCache::new(LAID))),
             meters: Arc::new(Mutex::new(LruCache::new(METERED))),
-            tries: Arc::default(),
+            work: Work::default(),
+            decoder: config.decoder.clone(),
             tether: config.tether.clone().map(Arc::new),
         })
     }
@@ -110,10 +116,15 @@ impl App {
         Some(found)
     }
 
-    /// Keeps a picture that was just decoded.
+    /// Keeps a picture that was just opened; the ones that were not asked for longest go when all are too large together.
     pub fn remember(&self, hash: &str, prepared: Arc<Prepared>) {
-        if let Ok(mut cache) = self.decoded.lock() {
-            cache.put(hash.to_owned(), prepared);
+        let Ok(mut cache) = self.decoded.lock() else { return };
+        if prepared.bytes() > DECODED_BYTES {
+            return;
+        }
+        cache.put(hash.to_owned(), prepared);
+        while cache.iter().map(|(_, p)| p.bytes()).sum::<usize>() > DECODED_BYTES {
+            cache.pop_lru();
         }
     }
 
@@ -124,7 +135,7 @@ impl App {
             return Ok(l);
         }
         let photos = (self.prepared(reference).await?, self.prepared(take).await?);
-        let found = tokio::task::spawn_blocking(move || laid_over(&photos.0.photo, &photos.1.photo)).await?;
+        let found = self.work.run(Pace::Heavy, move || laid_over(&photos.0.photo, &photos.1.photo)).await?;
         let found = Arc::new(found);
         if let Ok(mut cache) = self.lies.lock() {
             cache.put(key, found.clone());
@@ -137,16 +148,28 @@ impl App {
         if let Some(p) = self.decoded.lock().ok().and_then(|mut c| c.get(hash).cloned()) {
             return Ok(p);
         }
-        let bytes = self.store.get(hash, "original").await?;
-        let prepared = tokio::task::spawn_blocking(move || decode(&bytes)).await?.map_err(Problem::internal)?;
+        let bytes = Arc::new(self.store.get(hash, "original").await?.to_vec());
+        let prepared = crate::opening::open(self, bytes).await?;
         self.remember(hash, prepared.clone());
         Ok(prepared)
     }
 }
 
-/// Decodes and meters.
-pub fn decode(bytes: &[u8]) -> Result<Arc<Prepared>, pictures::Refusal> {
-    Ok(Arc::new(Prepared { opened: session::open(bytes)?, memories: Mutex::new(LruCache::new(MEMORIES)) }))
+/// Meters a decoded picture and keeps room for what is read of it.
+pub(crate) fn prepared_of(d: pictures::Decoded) -> Arc<Prepared> {
+    Arc::new(Prepared { opened: d.into(), memories: Mutex::new(LruCache::new(MEMORIES)) })
+}
+
+impl Prepared {
+    /// Bytes its samples take.
+    fn bytes(&self) -> usize {
+        let each = match self.photo.samples() {
+            Samples::U8(_) => 1,
+            Samples::U16(_) => 2,
+            Samples::Linear(_) => 4,
+        };
+        3 * each * self.photo.width() as usize * self.photo.height() as usize
+    }
 }
 
 impl std::ops::Deref for Prepared {

@@ -8,6 +8,7 @@ use object_store::local::LocalFileSystem;
 use object_store::path::Path;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
 use std::sync::Arc;
+use std::time::Duration;
 
 /// The store.
 #[derive(Clone)]
@@ -37,36 +38,72 @@ impl Store {
         self.0.get(&Self::key(hash, name)).await?.bytes().await
     }
 
-    async fn hashes(&self) -> Result<Vec<(String, Path)>, object_store::Error> {
-        let list = self.0.list_with_delimiter(Some(&Path::from("pictures"))).await?;
-        Ok(list.common_prefixes.into_iter().filter_map(|p| Some((p.filename()?.to_owned(), p.clone()))).collect())
+    /// Whether something can be written now: a full disk and one that may not be written to say so.
+    pub async fn can_write(&self) -> Result<(), object_store::Error> {
+        self.0.put(&Path::from("ready"), PutPayload::from_static(b"ready")).await.map(|_| ())
     }
 
-    async fn remove_all(&self, folder: &Path) -> Result<(), object_store::Error> {
-        let list = self.0.list_with_delimiter(Some(folder)).await?;
+    async fn hashes(&self) -> Result<Vec<String>, object_store::Error> {
+        let list = self.0.list_with_delimiter(Some(&Path::from("pictures"))).await?;
+        Ok(list.common_prefixes.into_iter().filter_map(|p| Some(p.filename()?.to_owned())).collect())
+    }
+
+    /// Removes the files of a picture if none of them is younger than `age`.
+    async fn remove_older(&self, hash: &str, age: Duration) -> Result<bool, object_store::Error> {
+        let list = self.0.list_with_delimiter(Some(&Path::from(format!("pictures/{hash}")))).await?;
+        let young = |o: &object_store::ObjectMeta| {
+            let old = std::time::SystemTime::now().duration_since(o.last_modified.into());
+            old.map_or(true, |old| old < age)
+        };
+        if list.objects.iter().any(young) {
+            return Ok(false);
+        }
         for o in list.objects {
             self.0.delete(&o.location).await?;
         }
-        Ok(())
+        Ok(true)
     }
 }
 
+/// Files this young may belong to an upload that is under way, here or at another server: its row follows its files.
+const UNDER_WAY: Duration = Duration::from_secs(3600);
+
 /// Removes pictures no frame points at: left by an upload that was cut off, or by deleted cases.
-/// Files come before rows, so a row never points at nothing.
+/// Files come before rows, so a row never points at nothing; what is young is left alone.
 ///
 /// # Errors
 /// If the database or the store fails.
 pub async fn sweep_orphans(app: &App) -> anyhow::Result<usize> {
     let mut swept = 0;
-    for (hash, path) in app.store.hashes().await? {
-        let used: bool = sqlx::query_scalar("select exists (select 1 from frames where file_hash = $1)")
-            .bind(&hash)
-            .fetch_one(&app.pool)
-            .await?;
-        if !used {
-            app.store.remove_all(&path).await?;
-            swept += 1;
-        }
+    for hash in app.store.hashes().await? {
+        swept += usize::from(sweep(app, &hash).await?);
     }
     Ok(swept)
+}
+
+/// Removes one picture if no frame points at it and it is not young; says whether it did.
+///
+/// # Errors
+/// If the database or the store fails.
+pub async fn sweep(app: &App, hash: &str) -> anyhow::Result<bool> {
+    let used: bool = sqlx::query_scalar("select exists (select 1 from frames where file_hash = $1)")
+        .bind(hash)
+        .fetch_one(&app.pool)
+        .await?;
+    Ok(!used && app.store.remove_older(hash, UNDER_WAY).await?)
+}
+
+/// How often orphans are looked for.
+const SWEEP_EVERY: Duration = Duration::from_secs(1800);
+
+/// Sweeps until the server stops.
+pub async fn keep_swept(app: App) {
+    loop {
+        tokio::time::sleep(SWEEP_EVERY).await;
+        match sweep_orphans(&app).await {
+            Ok(0) => {}
+            Ok(swept) => tracing::info!(swept, "removed picture files that belong to no frame"),
+            Err(e) => tracing::warn!("picture files that belong to no frame were not looked for: {e}"),
+        }
+    }
 }

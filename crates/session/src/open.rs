@@ -2,7 +2,7 @@
 
 use evidence::marks::{CameraFacts, Marks};
 use optics::photo::{Meter, Photo};
-use pictures::{Facts, Limits, Refusal};
+use pictures::{Decoded, Facts, Limits, Refusal};
 
 /// A decoded picture with its meter.
 #[derive(Debug)]
@@ -20,9 +20,14 @@ pub struct Opened {
 /// # Errors
 /// A [`Refusal`] with one sentence for the person who sent it.
 pub fn open(bytes: &[u8]) -> Result<Opened, Refusal> {
-    let d = pictures::decode(bytes, Limits::default())?;
-    let meter = d.photo.meter();
-    Ok(Opened { photo: d.photo, meter, facts: d.facts })
+    pictures::decode(bytes, Limits::default()).map(Opened::from)
+}
+
+impl From<Decoded> for Opened {
+    fn from(d: Decoded) -> Self {
+        let meter = d.photo.meter();
+        Opened { photo: d.photo, meter, facts: d.facts }
+    }
 }
 
 impl Opened {

@@ -1,7 +1,7 @@
 //! A picture and its marks to a reading.
 
 use evidence::marks::Marks;
-use evidence::read::{Memory, read, read_again};
+use evidence::read::{Memory, Stop, read, read_again};
 use evidence::readings::Readings;
 use optics::photo::{Meter, Photo};
 use optics::tone::Encoding;
@@ -39,6 +39,13 @@ impl PictureRead {
     pub fn of(photo: &Photo, meter: Option<&Meter>, told: Marks) -> PictureRead {
         let readings = read(photo, &told, meter, &studio::stand_ins);
         PictureRead::kept(photo, told, readings)
+    }
+
+    /// As [`PictureRead::of`], but only the reading, and stopped when `stop` says so.
+    pub fn reading(photo: &Photo, meter: Option<&Meter>, told: &Marks, stop: Stop) -> Readings {
+        let mut memory = Memory::default();
+        memory.stop_when(stop);
+        PictureRead::again(photo, meter, told, &mut memory, false)
     }
 
     /// Goes on from the last reading of the same picture while a mark is dragged; `full` reads all anew.

@@ -45,6 +45,9 @@ enum Verb {
     Match(match_verb::Options),
     /// Run the web application.
     Serve(serve::Options),
+    /// Decode a picture from standard input for the server, within bounds of memory and time.
+    #[command(hide = true)]
+    Decode,
     /// Print the OpenAPI description of the web application.
     Openapi,
     /// Write the JSON Schemas of the open formats.
@@ -112,6 +115,7 @@ fn main() -> ExitCode {
         Verb::Find { image, subject } => find::run(&image, subject),
         Verb::Match(options) => match_verb::run(&options),
         Verb::Serve(options) => serve::run(options),
+        Verb::Decode => serve::decode(),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),
         Verb::Schema { folder } => schema::write(&folder),
         Verb::Studio { set, out, plates, marks } => studio_verb::run(&set, &out, plates.as_deref(), marks.as_deref()),

@@ -37,6 +37,7 @@ pub(crate) fn run(o: Options) -> Result<(), Failure> {
         store: o.store,
         tether: o.tether,
         web: o.web,
+        decoder: std::env::current_exe().ok(),
         demo: o.demo,
     };
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(anyhow::Error::from)?;
@@ -57,4 +58,18 @@ async fn stop() {
         _ = tokio::signal::ctrl_c() => {}
         () = term => {}
     }
+}
+
+/// Bytes of address space a decoder may take: the largest picture, its copy, the program.
+const DECODER_BYTES: u64 = 2_000_000_000;
+/// Seconds of processor time it may take.
+const DECODER_SECONDS: u64 = 40;
+
+/// The other end of the server's opening of pictures: bounds itself, then decodes what comes in.
+pub(crate) fn decode() -> Result<(), Failure> {
+    rlimit::setrlimit(rlimit::Resource::AS, DECODER_BYTES, DECODER_BYTES).map_err(anyhow::Error::from)?;
+    rlimit::setrlimit(rlimit::Resource::CPU, DECODER_SECONDS, DECODER_SECONDS).map_err(anyhow::Error::from)?;
+    server::decode_for_server(&mut std::io::stdin().lock(), &mut std::io::stdout().lock())
+        .map_err(anyhow::Error::from)?;
+    Ok(())
 }

@@ -2681,10 +2681,10 @@ export interface components {
             /** @description Why. */
             why: string;
         };
-        /** @description Which of the moves. */
+        /** @description Which move. */
         Making: {
-            /** @description Number in the list, from 0. */
-            index: number;
+            /** @description Id of the move. */
+            id: string;
         };
         /** @description One mark: an id and what it points at. */
         Mark: components["schemas"]["MarkKind"] & {
@@ -3776,6 +3776,8 @@ export interface components {
              * @description Share of all that surely differs which it takes away.
              */
             gain: number;
+            /** @description What it is, the same for the same changes of the same set: to make it is to name it. */
+            id: string;
             /** @description In one sentence. */
             says: string;
             /** @description The set after it. */

@@ -108,9 +108,9 @@ const recarry = () =>
     await compare()
     await loadChain()
   })
-const make = (index: number) =>
+const make = (id: string) =>
   attempt('Changing the set…', async () => {
-    await data(api.POST('/api/frames/{id}/make', { params: { path: { id: chosen.value! } }, body: { index } }))
+    await data(api.POST('/api/frames/{id}/make', { params: { path: { id: chosen.value! } }, body: { id } }))
     said.value = 'The set has it. Change the real one, then take the next picture.'
     await loadChain()
   })
@@ -264,7 +264,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
         <template v-else>
           <p class="next" data-test="next-move">{{ moves[0]!.says }}</p>
           <p class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs. {{ next?.believed ? '' : next?.says }}</p>
-          <BButton v-if="next?.believed" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(0)">I make this change</BButton>
+          <BButton v-if="next?.believed" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(next.moves[0]!.id)">I make this change</BButton>
         </template>
         <ol v-if="moves.length > 1" class="then" start="2"><li v-for="m in moves.slice(1, 3)" :key="m.says">{{ m.says }} <span class="quiet small">{{ Math.round(100 * m.gain) }} %</span></li></ol>
         <details v-if="chain?.learnt.length" class="small">

@@ -12,7 +12,7 @@ pub use shot::shot;
 use crate::direction::face::{self, StandIn};
 use crate::direction::fusion::{Evidence, fuse};
 use crate::direction::{Seen, ball_matte, cast};
-use crate::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
+use crate::marks::{Finish, MOST_SIZES, Mark, MarkKind, Marks, PatchRole};
 use crate::readings::*;
 use crate::sentence;
 use crate::wedge;
@@ -61,7 +61,7 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
     let through = through(&curves, marks);
     let frame = format!("{:?} {through:?}", marks.camera);
     if memory.frame != frame {
-        *memory = Memory { frame, ..Memory::default() };
+        *memory = Memory { frame, stop: memory.stop.take(), ..Memory::default() };
     }
     let seen = through.as_ref().map(|e| {
         memory.seen.take().unwrap_or_else(|| {
@@ -85,6 +85,7 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         _ => 0,
     };
     let on = |r: u8| marks.marks.iter().filter(move |m| !m.off && rank(m) == r);
+    let mut stopped = Vec::new();
     for mark in on(0).chain(on(1)).chain(on(2)).chain(on(3)) {
         let hints = match rank(mark) {
             3 => reader.hints().into_iter().take(1).collect(),
@@ -92,6 +93,10 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
             1 => reader.shown(),
             _ => Vec::new(),
         };
+        if memory.stop.as_ref().is_some_and(|stop| stop()) {
+            stopped.push(mark.id.clone());
+            continue;
+        }
         let outcome = match memory.outcomes.remove(&mark.id) {
             Some((kind, outcome)) if kind == mark.kind && alike(&outcome.hints, &hints) => outcome,
             before => {
@@ -102,6 +107,11 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         };
         reader.take(mark, &outcome);
         memory.outcomes.insert(mark.id.clone(), (mark.kind.clone(), outcome));
+    }
+    for id in stopped {
+        let says = "Not read: the reading was stopped before its turn, as it took too long or was asked for no more.";
+        reader.warnings.push(Warning::on(&id, STOPPED, says));
+        reader.by_mark.insert(id, MarkReading { says: says.into(), ..Default::default() });
     }
     let readings = reader.finish(meter);
     memory.seen = seen;
@@ -135,9 +145,22 @@ pub struct Memory {
     /// the picture under the encoding it is read through, if that is not plain sRGB, and its meter
     seen: Option<(Photo, Meter)>,
     outcomes: std::collections::HashMap<String, (MarkKind, Outcome)>,
+    /// asked before each mark: whether to leave the rest unread
+    stop: Option<Stop>,
 }
 
+/// Says whether a reading is to stop.
+pub type Stop = Arc<dyn Fn() -> bool + Send + Sync>;
+
+/// Code of the warning on a mark that was not read because the reading was stopped.
+pub const STOPPED: &str = "stopped";
+
 impl Memory {
+    /// From now on `stop` is asked before each mark; once it says yes the rest is left unread, and said so.
+    pub fn stop_when(&mut self, stop: Stop) {
+        self.stop = Some(stop);
+    }
+
     /// Forgets readings that were made while something was dragged.
     pub fn settle(&mut self) {
         self.outcomes.clear();
@@ -278,6 +301,13 @@ impl<'a> Reader<'a> {
 
     fn mark(&mut self, mark: &Mark, start: &Outcome, hints: &[face::Hint]) -> Outcome {
         let id = mark.id.as_str();
+        let side = f64::from(self.photo.width().max(self.photo.height()));
+        if mark.kind.size_px() > MOST_SIZES * side {
+            let says = "It is drawn larger than the picture can show: draw it anew.";
+            self.warn(id, "too_large", says);
+            let reading = MarkReading { says: says.into(), ..Default::default() };
+            return Outcome { reading, ..std::mem::take(&mut self.now) };
+        }
         let mut reading = match &mark.kind {
             MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
                 self.matte(id, *centre, *radius_px, start.balls.as_ref(), hints)

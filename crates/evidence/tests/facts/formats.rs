@@ -195,3 +195,72 @@ proptest! {
         let _ = Marks::parse(&text);
     }
 }
+
+fn marks_of(list: &str) -> Result<Marks, String> {
+    Marks::parse(&format!(r#"{{"format":"slant-marks/1","marks":[{list}]}}"#))
+}
+
+#[test]
+fn marks_that_would_cost_without_bound_are_refused_by_name() {
+    let ball = |i: usize| format!(r#"{{"id":"b{i}","kind":"ball","finish":"matte","centre":[9,9],"radius_px":5}}"#);
+    let many = (0..400).map(ball).collect::<Vec<_>>().join(",");
+    assert!(marks_of(&many).unwrap_err().contains("at most"));
+    let some = (0..30).map(ball).collect::<Vec<_>>().join(",");
+    assert!(marks_of(&some).unwrap_err().contains("balls, eyes and faces"));
+    let points = (0..5000).map(|i| format!(r#""p{i}":[1,2]"#)).collect::<Vec<_>>().join(",");
+    let face = marks_of(&format!(r#"{{"id":"f","kind":"face","points":{{{points}}}}}"#));
+    assert!(face.unwrap_err().contains("marks[f].points"));
+    let patch = r#"{"polygon":[[0,0],[1,0],[1,1]],"reflectance":0.5}"#;
+    let wedge = format!(r#"{{"id":"w","kind":"wedge","patches":[{}]}}"#, vec![patch; 5000].join(","));
+    assert!(marks_of(&wedge).unwrap_err().contains("marks[w].patches"));
+}
+
+#[test]
+fn an_eye_larger_than_the_picture_is_not_read_and_costs_nothing() {
+    let marks = marks_of(r#"{"id":"e","kind":"eye","limbus":{"centre":[50,50],"rx":9e6,"ry":9e6}}"#).unwrap();
+    let photo = Photo::new(100, 100, Samples::U8(vec![90; 30_000]), &Encoding::Srgb).unwrap();
+    let start = std::time::Instant::now();
+    let r = read(&photo, &marks, None, &|| &[]);
+    assert!(start.elapsed().as_secs_f64() < 0.5);
+    assert!(r.by_mark["e"].says.contains("larger than the picture"), "{}", r.by_mark["e"].says);
+}
+
+#[test]
+fn a_reading_that_is_stopped_says_which_marks_it_left() {
+    let marks = marks_of(
+        r#"{"id":"p","kind":"patch","role":"lit","polygon":[[1,1],[9,1],[9,9]]},
+           {"id":"q","kind":"patch","role":"shadow","polygon":[[11,1],[19,1],[19,9]]}"#,
+    )
+    .unwrap();
+    let photo = Photo::new(40, 40, Samples::U8(vec![90; 4800]), &Encoding::Srgb).unwrap();
+    let mut memory = evidence::read::Memory::default();
+    let asked = std::sync::atomic::AtomicUsize::new(0);
+    memory.stop_when(std::sync::Arc::new(move || asked.fetch_add(1, std::sync::atomic::Ordering::Relaxed) > 0));
+    let r = evidence::read::read_again(&photo, &marks, None, &|| &[], &mut memory);
+    assert!(r.by_mark["p"].patch.is_some() && r.by_mark["q"].patch.is_none());
+    assert!(r.warnings.iter().any(|w| w.code == evidence::read::STOPPED && w.mark.as_deref() == Some("q")));
+}
+
+#[test]
+fn marks_that_are_carried_over_keep_all_they_know() {
+    // an own field, metres, a clock and an angle under a turn of 90 degrees clockwise and twice the size
+    let marks = marks_of(
+        r#"{"id":"e","kind":"eye","limbus":{"centre":[10,20],"rx":4,"ry":3,"angle_deg":100},"looks_to_clock":11,"mine":"kept"},
+           {"id":"n","kind":"penumbra","a":[1,2],"b":[3,4],"gap_m":0.2,"px_per_m":900},
+           {"id":"w","kind":"wedge","patches":[{"polygon":[[0,0],[2,0],[2,2]],"reflectance":0.18}]}"#,
+    )
+    .unwrap();
+    let there = marks.mapped(&|[x, y]| [100.0 - 2.0 * y, 2.0 * x], &|_| (2.0, 90.0));
+    let MarkKind::Eye { limbus, looks_to_clock, .. } = &there.marks[0].kind else { panic!("an eye") };
+    assert_eq!((limbus.centre, limbus.rx, limbus.ry), ([60.0, 20.0], 8.0, 6.0));
+    assert_eq!((limbus.angle_deg, *looks_to_clock), (190.0, Some(2.0)));
+    let MarkKind::Penumbra { gap_m, px_per_m, .. } = there.marks[1].kind else { panic!("an edge") };
+    assert_eq!((gap_m, px_per_m), (Some(0.2), Some(1800.0)));
+    let MarkKind::Wedge { patches } = &there.marks[2].kind else { panic!("a wedge") };
+    assert_eq!(patches[0].reflectance, 0.18);
+    // its own unknown field is the only one: known ones were once told as unknown after a carry
+    assert_eq!(there.unknown_fields(), ["marks[e].mine"]);
+    // and back again
+    let back = there.mapped(&|[x, y]| [y / 2.0, (100.0 - x) / 2.0], &|_| (0.5, -90.0));
+    assert_eq!(back, marks);
+}

@@ -287,7 +287,13 @@ pub fn compare(
     // the same face in both says more by the ratio of the two than by two readings
     faces::refine(&mut out, &reference, &take, lies, heads);
     let sure: f64 = out.next_moves.iter().map(|m| m.off_sd * m.off_sd).sum();
+    // where nothing is surely off by itself and yet something is, the likeliest is said to be that
+    let likeliest = out.next_moves.iter().max_by(|a, b| a.off_sd.abs().total_cmp(&b.off_sd.abs())).cloned();
     out.next_moves.retain(|m| m.off_sd.abs() > 2.0);
+    if let Some(m) = likeliest.filter(|m| out.next_moves.is_empty() && m.off_sd.abs() > LIKELY) {
+        let says = format!("Probably this, though it may be several things at once: {}", m.says);
+        out.next_moves.push(NextMove { says, ..m });
+    }
     for m in &mut out.next_moves {
         m.gain = m.off_sd * m.off_sd / sure.max(1e-9);
         m.off_sd = m.off_sd.abs();
@@ -297,6 +303,9 @@ pub fn compare(
 }
 
 /// Marks that were read in the reference and cannot be in the take, so that they are not compared.
+/// What is off by more than this of what can be told, where nothing is off by twice that, is worth a word.
+const LIKELY: f64 = 1.0;
+
 fn lost(reference: &Readings, take: &Readings) -> Vec<String> {
     let unread = |r: &Readings, id: &str| {
         let found = r.warnings.iter().find(|w| w.mark.as_deref() == Some(id) && w.code.ends_with("_unread"));

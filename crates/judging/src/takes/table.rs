@@ -2,6 +2,7 @@
 
 use super::TakeLink;
 use crate::compare::Comparison;
+use optics::cell::cell;
 
 /// A take's row.
 pub struct Row<'a> {
@@ -53,14 +54,14 @@ pub fn to_csv<'a>(rows: impl Iterator<Item = Row<'a>>) -> Result<String, csv::Er
         let head = [
             r.number.to_string(),
             r.follows.map_or(String::new(), |n| n.to_string()),
-            r.file.to_owned(),
+            cell(r.file),
             kept,
-            r.link.changes.iter().map(|c| c.says(false)).collect::<Vec<_>>().join("; "),
+            cell(&r.link.changes.iter().map(|c| c.says(false)).collect::<Vec<_>>().join("; ")),
             s.map_or(String::new(), |s| s.f_number.to_string()),
             s.map_or(String::new(), |s| s.shutter_s.to_string()),
             s.map_or(String::new(), |s| s.iso.to_string()),
-            r.link.tags.join("; "),
-            r.link.note.clone(),
+            cell(&r.link.tags.join("; ")),
+            cell(&r.link.note),
             r.slant.to_owned(),
         ];
         let lines = r.comparison.map_or(&[][..], |c| &c.ledger);

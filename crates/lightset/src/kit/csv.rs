@@ -2,6 +2,7 @@
 
 use super::{Kit, KitBoard, Lamp, Modifier, Output, Shape, Sheet, Stand, Throw};
 use crate::set::BoardFinish;
+use optics::cell::{cell, text_of};
 use optics::power::Control;
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
@@ -64,8 +65,8 @@ pub fn to_csv(kit: &Kit) -> String {
         };
         rows.push(Row {
             kind: "lamp".into(),
-            id: l.id.clone(),
-            name: l.name.clone(),
+            id: cell(&l.id),
+            name: cell(&l.name),
             count: Some(l.count),
             width_m: Some(l.face_m),
             measured: Some(measured.into()),
@@ -86,8 +87,8 @@ pub fn to_csv(kit: &Kit) -> String {
     for m in &kit.modifiers {
         rows.push(Row {
             kind: "modifier".into(),
-            id: m.id.clone(),
-            name: m.name.clone(),
+            id: cell(&m.id),
+            name: cell(&m.name),
             count: Some(m.count),
             width_m: Some(m.size_m[0]),
             height_m: Some(m.size_m[1]),
@@ -105,8 +106,8 @@ pub fn to_csv(kit: &Kit) -> String {
     for s in &kit.sheets {
         rows.push(Row {
             kind: "sheet".into(),
-            id: s.id.clone(),
-            name: s.name.clone(),
+            id: cell(&s.id),
+            name: cell(&s.name),
             count: Some(s.count),
             width_m: Some(s.size_m[0]),
             height_m: Some(s.size_m[1]),
@@ -119,8 +120,8 @@ pub fn to_csv(kit: &Kit) -> String {
     for b in &kit.boards {
         rows.push(Row {
             kind: "board".into(),
-            id: b.id.clone(),
-            name: b.name.clone(),
+            id: cell(&b.id),
+            name: cell(&b.name),
             count: Some(b.count),
             width_m: Some(b.size_m[0]),
             height_m: Some(b.size_m[1]),
@@ -132,8 +133,8 @@ pub fn to_csv(kit: &Kit) -> String {
     for s in &kit.stands {
         rows.push(Row {
             kind: "stand".into(),
-            id: s.id.clone(),
-            name: s.name.clone(),
+            id: cell(&s.id),
+            name: cell(&s.name),
             count: Some(s.count),
             lowest_m: Some(s.lowest_m),
             highest_m: Some(s.highest_m),
@@ -169,8 +170,8 @@ pub fn from_csv(text: &str) -> Result<Kit, String> {
         let r = row.map_err(|e| format!("line {line}: {e}"))?;
         let at = format!("line {line} ({})", r.name);
         let need = |field: &str, v: Option<f64>| v.ok_or_else(|| format!("{at}: {field} is missing"));
-        let id = if r.id.is_empty() { slug(&r.name) } else { r.id.clone() };
-        let name = r.name.clone();
+        let id = if r.id.is_empty() { slug(text_of(&r.name)) } else { text_of(&r.id).to_owned() };
+        let name = text_of(&r.name).to_owned();
         let count = r.count.unwrap_or(1);
         let household = r.household.unwrap_or(false);
         let size = || -> Result<[f64; 2], String> {

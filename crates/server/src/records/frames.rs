@@ -3,7 +3,8 @@
 use super::cases::FrameView;
 use crate::App;
 use crate::problem::{Answer, Problem};
-use crate::state::{Prepared, decode};
+use crate::state::Prepared;
+use crate::work::Pace;
 use evidence::marks::Marks;
 use sha2::{Digest, Sha256};
 use std::sync::Arc;
@@ -20,9 +21,8 @@ struct Taken {
     media_type: &'static str,
 }
 
-/// Decodes, strips and makes copies; runs on a worker thread.
-fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
-    let prepared = decode(bytes)?;
+/// Strips an opened picture and makes copies; runs on a worker thread.
+fn take_in(bytes: &[u8], prepared: Arc<Prepared>) -> Result<Taken, pictures::Refusal> {
     // The copies and what is stored do not wait for each other.
     let (stored, copies) = std::thread::scope(|scope| {
         let stored = scope.spawn(|| {
@@ -41,6 +41,8 @@ fn take_in(bytes: &[u8]) -> Result<Taken, pictures::Refusal> {
 
 /// A picture as it was sent.
 pub(crate) struct Sent {
+    /// Id of the frame it becomes.
+    pub id: Uuid,
     pub name: String,
     pub role: String,
     pub film: Option<String>,
@@ -51,7 +53,7 @@ pub(crate) struct Sent {
 impl Sent {
     /// A reference picture.
     pub fn reference(name: &str, bytes: Vec<u8>) -> Sent {
-        Sent { name: name.into(), role: "reference".into(), film: None, time_s: None, bytes }
+        Sent { id: Uuid::now_v7(), name: name.into(), role: "reference".into(), film: None, time_s: None, bytes }
     }
 }
 
@@ -68,9 +70,11 @@ pub(crate) fn check_role(role: &str) -> Answer<()> {
 /// Takes a picture into a case; used by the route and by the demo data. Files first, then the row:
 /// a row never points at nothing, and files without a row are swept.
 pub(crate) async fn add(app: &App, case: Uuid, author: Uuid, sent: Sent, marks: Option<Marks>) -> Answer<FrameView> {
-    let Sent { name, role, film, time_s, bytes } = sent;
-    let taken =
-        tokio::task::spawn_blocking(move || take_in(&bytes)).await?.map_err(|r| Problem::refused(r.to_string()))?;
+    let Sent { id, name, role, film, time_s, bytes } = sent;
+    let bytes = Arc::new(bytes);
+    let prepared = crate::opening::open(app, bytes.clone()).await?;
+    let taken = app.work.run(Pace::Heavy, move || take_in(&bytes, prepared)).await?;
+    let taken = taken.map_err(|r| Problem::refused(r.to_string()))?;
     let facts = taken.prepared.facts.clone();
     app.store.put(&taken.hash, "original", taken.original).await?;
     for ((name, _), copy) in SIDES.iter().zip(taken.copies) {
@@ -79,7 +83,6 @@ pub(crate) async fn add(app: &App, case: Uuid, author: Uuid, sent: Sent, marks: 
     app.remember(&taken.hash, taken.prepared.clone());
     let mut marks = marks.unwrap_or_default();
     taken.prepared.fill_in(&mut marks);
-    let id = Uuid::now_v7();
     let file_name: String = name.chars().filter(|c| !c.is_control()).take(160).collect();
     let mut tx = app.pool.begin().await?;
     sqlx::query("insert into frames (id, case_id, file_name, file_hash, media_type, facts, role, film, time_s) values ($1, $2, $3, $4, $5, $6, $7, $8, $9)")

@@ -5,14 +5,17 @@ use super::frames::Owned;
 use crate::App;
 use crate::problem::{Answer, Problem};
 use crate::state::Prepared;
+use crate::work::Pace;
 use evidence::CORE_VERSION;
 use evidence::marks::Marks;
-use evidence::read::Memory;
+use evidence::read::{Memory, STOPPED, Stop};
 use evidence::readings::Readings;
 use serde::Serialize;
 use session::PictureRead;
 use sqlx::types::Json as Jsonb;
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -33,22 +36,43 @@ pub(crate) async fn told(app: &App, frame: Uuid, p: &Prepared, marks: &Marks) ->
     Ok(session::told(marks, &p.facts, curve.as_ref()))
 }
 
+/// How long the marks of one picture may take to read: ten times what a face with its eyes does.
+const LONGEST_READING: Duration = Duration::from_secs(20);
+
+/// Stops a reading when its time is over, or when whoever asked has gone and this is dropped.
+struct Asked(Arc<AtomicBool>);
+
+impl Asked {
+    fn now() -> (Asked, Stop) {
+        let gone = Arc::new(AtomicBool::new(false));
+        let (end, seen) = (Instant::now() + LONGEST_READING, gone.clone());
+        (Asked(gone), Arc::new(move || seen.load(Ordering::Relaxed) || Instant::now() > end))
+    }
+}
+
+impl Drop for Asked {
+    fn drop(&mut self) {
+        self.0.store(true, Ordering::Relaxed);
+    }
+}
+
 /// Reads on a worker thread: handlers stay free.
 async fn read(app: &App, hash: &str, frame: Uuid, marks: &Marks) -> Answer<Readings> {
     let prepared = app.prepared(hash).await?;
     let marks = told(app, frame, &prepared, marks).await?;
-    Ok(tokio::task::spawn_blocking(move || PictureRead::of(&prepared.photo, Some(&prepared.meter), marks).readings)
-        .await?)
+    let (_asked, stop) = Asked::now();
+    app.work.run(Pace::Quick, move || PictureRead::reading(&prepared.photo, Some(&prepared.meter), &marks, stop)).await
 }
 
 /// Reads with what a person's last reading of the frame left; `full` reads all anew and leaves that.
 pub(crate) async fn read_in(app: &App, hash: &str, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Answer<Readings> {
     let prepared = app.prepared(hash).await?;
     let marks = told(app, whose.1, &prepared, marks).await?;
-    Ok(tokio::task::spawn_blocking(move || remembered(&prepared, whose, &marks, full)).await?)
+    let (_asked, stop) = Asked::now();
+    app.work.run(Pace::Quick, move || remembered(&prepared, whose, &marks, full, stop)).await
 }
 
-fn remembered(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> Readings {
+fn remembered(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool, stop: Stop) -> Readings {
     let kept = p.memories.lock().ok().map(|mut m| m.get_or_insert(whose, Arc::default).clone()).unwrap_or_default();
     // a memory that a panic left half done is begun anew
     let mut memory = kept.lock().unwrap_or_else(|e| {
@@ -56,6 +80,7 @@ fn remembered(p: &Prepared, whose: (Uuid, Uuid), marks: &Marks, full: bool) -> R
         *m = Memory::default();
         m
     });
+    memory.stop_when(stop);
     PictureRead::again(&p.photo, Some(&p.meter), marks, &mut memory, full)
 }
 
@@ -87,6 +112,10 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
 }
 
 async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
+    // what was stopped half way is made anew when it is asked for
+    if r.warnings.iter().any(|w| w.code == STOPPED) {
+        return Ok(());
+    }
     sqlx::query(
         "insert into readings (frame_id, marks_version, core_version, body) values ($1, $2, $3, $4) on conflict do nothing",
     )

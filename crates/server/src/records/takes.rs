@@ -40,10 +40,15 @@ pub(crate) async fn rows(app: &App, case: Uuid) -> Answer<Vec<Row>> {
          left join lateral (select version, body from links where owner = f.id order by version desc limit 1) l on true
          left join lateral (select body from links where owner = f.id order by version limit 1) p on true
          left join lateral (select body from readings where frame_id = f.id order by marks_version desc, created_at desc limit 1) r on true
-         left join lateral (select body from comparisons where frame_id = f.id order by marks_version desc, created_at desc limit 1) c on true
+         left join lateral (select id from frames where case_id = f.case_id and role = 'reference'
+                            order by created_at desc limit 1) a on true
+         left join comparisons c on c.frame_id = f.id and c.core_version = $2 and c.reference_id = a.id
+              and c.marks_version = (select max(version) from marks where frame_id = f.id)
+              and c.reference_version = (select max(version) from marks where frame_id = a.id)
          where f.case_id = $1 and f.role = 'take' order by f.created_at, f.id",
     )
     .bind(case)
+    .bind(evidence::CORE_VERSION)
     .fetch_all(&app.pool)
     .await?;
     Ok(rows

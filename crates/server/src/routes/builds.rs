@@ -38,6 +38,7 @@ pub struct BuildView {
 #[derive(Deserialize, ToSchema)]
 pub struct BuildEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// What was done and measured.
     pub log: BuildLog,

@@ -6,6 +6,7 @@ use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::{Calibration, CaseView, load, must_own, put_calibration};
 use crate::records::frames::owned;
 use crate::records::marks::newest;
+use crate::work::Pace;
 use axum::Json;
 use axum::extract::{Path, State};
 use evidence::marks::MarkKind;
@@ -18,6 +19,9 @@ use uuid::Uuid;
 pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new().routes(routes!(calibrate, forget))
 }
+
+/// Pictures of one series: seven at two stops apart cover any camera; twelve are a long one.
+const MOST_FRAMES: usize = 12;
 
 /// Frames to calibrate from.
 #[derive(Deserialize, ToSchema)]
@@ -37,6 +41,12 @@ async fn calibrate(
     Body(wanted): Body<CalibrationFrames>,
 ) -> Answer<Json<CaseView>> {
     must_own(&app, me.id, id).await?;
+    if wanted.frames.len() > MOST_FRAMES {
+        let found = wanted.frames.len();
+        return Err(Problem::bad(format!(
+            "frames: expected at most {MOST_FRAMES} pictures of one scene, found {found}"
+        )));
+    }
     let mut frames = Vec::new();
     for frame in &wanted.frames {
         let f = owned(&app, me.id, *frame).await?;
@@ -47,7 +57,7 @@ async fn calibrate(
         frames.push((app.prepared(&f.hash).await?, marked.marks));
     }
     let names = wanted.frames;
-    let made = tokio::task::spawn_blocking(move || -> Result<Calibration, String> {
+    let made = app.work.run(Pace::Heavy, move || -> Result<Calibration, String> {
         if let [(prepared, marks)] = &frames[..] {
             let patches = marks.marks.iter().find_map(|m| match &m.kind {
                 MarkKind::Wedge { patches } if !m.off => Some(patches),

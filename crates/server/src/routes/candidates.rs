@@ -8,6 +8,7 @@ use crate::records::versioned::{OUTCOMES, add, newest};
 use crate::routes::kit::kit_of;
 use crate::routes::plans::reference;
 use crate::routes::sets::staged;
+use crate::work::Pace;
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use lightset::kit::{Kit, catalogue};
@@ -61,6 +62,7 @@ pub struct CandidatesView {
 #[derive(Deserialize, ToSchema)]
 pub struct OutcomesEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// Reading by test: `key:hot`.
     pub outcomes: BTreeMap<String, f64>,
@@ -76,11 +78,13 @@ async fn view(app: &App, me: Uuid, case: Uuid, of: MadeOf) -> Answer<CandidatesV
         MadeOf::All => Kit { ceiling_m: mine.ceiling_m, ..catalogue().clone() },
         MadeOf::Mine => mine,
     };
-    let (candidates, outcomes) = tokio::task::spawn_blocking(move || {
-        let found = adviser::candidates(&reference.marked.readings, &base, &kit, &outcomes);
-        (found, outcomes)
-    })
-    .await?;
+    let (candidates, outcomes) = app
+        .work
+        .run(Pace::Heavy, move || {
+            let found = adviser::candidates(&reference.marked.readings, &base, &kit, &outcomes);
+            (found, outcomes)
+        })
+        .await?;
     Ok(CandidatesView { version, outcomes, candidates })
 }
 

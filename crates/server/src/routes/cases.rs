@@ -3,7 +3,7 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::cases::{CaseView, check_brief, check_title, create_for, load};
+use crate::records::cases::{CaseView, check_brief, check_title, create_for, load, must_own};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -98,6 +98,7 @@ async fn one(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer
 #[derive(Deserialize, ToSchema)]
 pub struct CaseEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// New title.
     pub title: Option<String>,
@@ -145,10 +146,14 @@ async fn change(
 #[utoipa::path(delete, path = "/cases/{id}", tag = "cases", params(("id" = Uuid, Path)),
     responses((status = 204), (status = 404, body = Problem)))]
 async fn remove(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<StatusCode> {
-    let done =
-        sqlx::query("delete from cases where id = $1 and owner = $2").bind(id).bind(me.id).execute(&app.pool).await?;
-    if done.rows_affected() == 0 {
-        return Err(Problem::not_found("There is no such case among yours."));
+    must_own(&app, me.id, id).await?;
+    let hashes: Vec<String> = sqlx::query_scalar("select distinct file_hash from frames where case_id = $1")
+        .bind(id)
+        .fetch_all(&app.pool)
+        .await?;
+    sqlx::query("delete from cases where id = $1 and owner = $2").bind(id).bind(me.id).execute(&app.pool).await?;
+    for hash in hashes {
+        crate::store::sweep(&app, &hash).await.map_err(Problem::internal)?;
     }
     Ok(StatusCode::NO_CONTENT)
 }

@@ -6,6 +6,7 @@ use crate::problem::{Answer, Problem};
 use crate::records::frames::{Owned, owned};
 use crate::records::marks::{MarkedFrame, newest, put, told};
 use crate::routes::plans::{Reference, reference};
+use crate::work::Pace;
 use axum::Json;
 use axum::body::Body as HttpBody;
 use axum::extract::{Path, Query, State};
@@ -53,7 +54,7 @@ async fn picture_read(app: &App, hash: &str, frame: Uuid, marked: &MarkedFrame) 
     let prepared = app.prepared(hash).await?;
     let marks = told(app, frame, &prepared, &marked.marks).await?;
     let readings = marked.readings.clone();
-    Ok(tokio::task::spawn_blocking(move || PictureRead::kept(&prepared.photo, marks, readings)).await?)
+    Ok(app.work.run(Pace::Heavy, move || PictureRead::kept(&prepared.photo, marks, readings)).await?)
 }
 
 /// A take against the reference, as kept or worked out now.
@@ -77,7 +78,7 @@ pub(crate) async fn compared(app: &App, take: &Owned, id: Uuid) -> Answer<Compar
     let q = picture_read(app, &take.hash, id, &b).await?;
     let lies = app.lies(&from.hash, &take.hash).await?;
     let (reference, versions) = (from.id, (b.version, from.marked.version));
-    let comparison = tokio::task::spawn_blocking(move || session::compared(&p, &q, &|| (*lies).clone())).await?;
+    let comparison = app.work.run(Pace::Heavy, move || session::compared(&p, &q, &|| (*lies).clone())).await?;
     sqlx::query(
         "insert into comparisons (frame_id, marks_version, reference_id, reference_version, core_version, body)
          values ($1, $2, $3, $4, $5, $6) on conflict do nothing",
@@ -174,7 +175,7 @@ async fn mapped(app: &App, me: Uuid, id: Uuid) -> Answer<Result<(Alignment, Diff
     let mine = newest(app, &take.hash, id).await?;
     let p = picture_read(app, &from.hash, from.id, &from.marked).await?;
     let q = picture_read(app, &take.hash, id, &mine).await?;
-    let (map, a) = tokio::task::spawn_blocking(move || (difference(&p.photo, &q.photo, &a), a)).await?;
+    let (map, a) = app.work.run(Pace::Heavy, move || (difference(&p.photo, &q.photo, &a), a)).await?;
     let exposure = exposure.unwrap_or(map.median_stops);
     Ok(Ok((a, map, exposure)))
 }

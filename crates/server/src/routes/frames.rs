@@ -5,8 +5,10 @@ use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::{FrameView, must_own};
 use crate::records::frames::{Sent, add, check_role, owned};
+use crate::work::Pace;
 use axum::Json;
 use axum::body::Body as HttpBody;
+use axum::extract::DefaultBodyLimit;
 use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::Response;
@@ -18,12 +20,15 @@ use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
-        .routes(routes!(upload))
+        .merge(OpenApiRouter::new().routes(routes!(upload)).layer(DefaultBodyLimit::max(MOST_UPLOAD)))
         .routes(routes!(picture))
         .routes(routes!(stops_map))
         .routes(routes!(stops_scale))
         .routes(routes!(change_frame, remove_frame))
 }
+
+/// Largest body of an upload in bytes: the largest picture that is taken, and what belongs to it.
+const MOST_UPLOAD: usize = 82_000_000;
 
 /// A picture to upload.
 #[derive(ToSchema)]
@@ -48,9 +53,13 @@ async fn upload(
     State(app): State<App>,
     Me(me): Me,
     Path(case): Path<Uuid>,
+    headers: axum::http::HeaderMap,
     mut form: Multipart,
 ) -> Answer<(StatusCode, Json<FrameView>)> {
     must_own(&app, me.id, case).await?;
+    // the body is held in memory: as much of it as is said, or as may come
+    let said = headers.get(header::CONTENT_LENGTH).and_then(|v| v.to_str().ok()?.parse().ok());
+    let _held = app.work.body(said.unwrap_or(MOST_UPLOAD as u64)).await?;
     let heavy = || Problem::refused(pictures::Refusal::TooHeavy { found: 82, most: 80 }.to_string());
     let mut sent = Sent::reference("picture", Vec::new());
     // What belongs to the picture comes before it.
@@ -125,10 +134,11 @@ async fn stops_map(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> 
     let marks = crate::records::marks::newest(&app, &f.hash, id).await?.marks;
     let prepared = app.prepared(&f.hash).await?;
     let marks = crate::records::marks::told(&app, id, &prepared, &marks).await?;
-    let png =
-        tokio::task::spawn_blocking(move || pictures::stops_map(&session::as_read(&prepared.photo, &marks), 1200))
-            .await?
-            .map_err(|r| Problem::refused(r.to_string()))?;
+    let png = app
+        .work
+        .run(Pace::Heavy, move || pictures::stops_map(&session::as_read(&prepared.photo, &marks), 1200))
+        .await?
+        .map_err(|r| Problem::refused(r.to_string()))?;
     Response::builder()
         .header(header::CONTENT_TYPE, "image/png")
         .header(header::CACHE_CONTROL, "private, no-cache")
@@ -184,7 +194,9 @@ async fn change_frame(
 #[utoipa::path(delete, path = "/frames/{id}", tag = "frames", params(("id" = Uuid, Path)),
     responses((status = 204), (status = 404, body = Problem)))]
 async fn remove_frame(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<StatusCode> {
-    owned(&app, me.id, id).await?;
+    let f = owned(&app, me.id, id).await?;
     sqlx::query("delete from frames where id = $1").bind(id).execute(&app.pool).await?;
+    // a young file goes with the next sweep
+    crate::store::sweep(&app, &f.hash).await.map_err(Problem::internal)?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -11,8 +11,11 @@ pub(crate) fn routes() -> Router<App> {
 }
 
 async fn ready(State(app): State<App>) -> (StatusCode, &'static str) {
-    match sqlx::query("select 1").execute(&app.pool).await {
-        Ok(_) => (StatusCode::OK, "ready\n"),
-        Err(_) => (StatusCode::SERVICE_UNAVAILABLE, "the database cannot be reached\n"),
+    if sqlx::query("select 1").execute(&app.pool).await.is_err() {
+        return (StatusCode::SERVICE_UNAVAILABLE, "the database cannot be reached\n");
+    }
+    match app.store.can_write().await {
+        Ok(()) => (StatusCode::OK, "ready\n"),
+        Err(_) => (StatusCode::SERVICE_UNAVAILABLE, "the store cannot be written\n"),
     }
 }

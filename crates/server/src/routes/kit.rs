@@ -37,6 +37,7 @@ pub struct KitView {
 #[derive(Deserialize, ToSchema)]
 pub struct KitEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// The kit.
     pub kit: Kit,
@@ -46,6 +47,7 @@ pub struct KitEdit {
 #[derive(Deserialize, ToSchema)]
 pub struct KitTableEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// Rows with a head row (RFC 4180).
     pub csv: String,

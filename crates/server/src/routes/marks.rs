@@ -5,6 +5,7 @@ use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::frames::owned;
 use crate::records::marks::{MarkedFrame, briefed, newest, put, read_in};
+use crate::work::Pace;
 use axum::Json;
 use axum::extract::{Path, State};
 use evidence::marks::Marks;
@@ -29,6 +30,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
 #[derive(Deserialize, ToSchema)]
 pub struct MarksEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// All marks of the frame (slant-marks/1).
     #[schema(value_type = Marks)]
@@ -102,7 +104,7 @@ async fn find_marks(
 ) -> Answer<Json<Vec<Proposal>>> {
     let f = owned(&app, me.id, id).await?;
     let prepared = app.prepared(&f.hash).await?;
-    let found = tokio::task::spawn_blocking(move || {
+    let found = app.work.run(Pace::Heavy, move || {
         let mut all = finding::find(&prepared.photo, search.subject);
         let cheeks = search.cheeks.map(|c| finding::cheeks(&prepared.photo, c.centres, c.half_px));
         all.extend(cheeks.unwrap_or_default());

@@ -34,6 +34,7 @@ pub struct PlanView {
 #[derive(Deserialize, ToSchema)]
 pub struct PlanEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// What is chosen.
     pub choices: Choices,

@@ -33,6 +33,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
 #[derive(Deserialize, ToSchema)]
 pub struct Acceptance {
     /// Version of the link it was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// Name of the recipe.
     pub title: String,

@@ -52,6 +52,7 @@ pub struct SetView {
 #[derive(Deserialize, ToSchema)]
 pub struct SetEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// The set (slant-set/1).
     #[schema(value_type = LightSet)]

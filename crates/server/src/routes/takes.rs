@@ -10,6 +10,7 @@ use crate::records::versioned::{BUILDS, newest};
 use crate::routes::compare::{carry, compared};
 use crate::routes::kit::kit_of;
 use crate::routes::sets::{SetView, add_set, newest_set};
+use crate::work::Pace;
 use adviser::{SetMove, changes, suppose};
 use axum::Json;
 use axum::extract::{Path, Query, State};
@@ -220,6 +221,7 @@ async fn table(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> An
 #[derive(Deserialize, ToSchema)]
 pub struct LinkEdit {
     /// Version the edit was made on.
+    #[serde(deserialize_with = "crate::problem::version")]
     pub version: i64,
     /// What was changed, if it was not as the sets say.
     #[serde(default)]
@@ -296,12 +298,19 @@ async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answe
             says: Some("No set is known for this take: the moves are told from the readings alone.".into()),
         });
     };
+    let differs: Vec<String> = c.ledger.iter().filter(|l| l.sure).map(|l| l.what.clone()).collect();
     let kit = kit_of(app, me).await?.kit;
     let set = believed.clone();
     let log: BuildLog = newest(app, BUILDS, f.case_id).await?.map(|(_, l)| l).unwrap_or_default();
-    let moves = tokio::task::spawn_blocking(move || session::next(&set, &c, &kit, &log, unit)).await?;
-    let says =
-        moves.is_empty().then(|| "Nothing: what remains is smaller than what can be measured or seen.".to_owned());
+    let moves = app.work.run(Pace::Heavy, move || session::next(&set, &c, &kit, &log, unit)).await?;
+    let says = moves.is_empty().then(|| match differs.as_slice() {
+        [] => "Nothing: what remains is smaller than what can be measured or seen.".to_owned(),
+        _ => format!(
+            "Several things changed, and this take cannot tell which by itself. These readings surely differ: {}. \
+             Set the exposure as in the reference and take one picture with each light alone.",
+            differs.join(", ")
+        ),
+    });
     Ok(NextView { moves, believed: Some(believed), says })
 }
 
@@ -328,11 +337,11 @@ async fn next(
     moves(&app, me.id, &f, id, unit).await.map(Json)
 }
 
-/// Which of the moves.
+/// Which move.
 #[derive(Deserialize, ToSchema)]
 pub struct Making {
-    /// Number in the list, from 0.
-    pub index: usize,
+    /// Id of the move.
+    pub id: String,
 }
 
 /// Make a move: the set becomes the one after it, and the next take follows this one.
@@ -346,8 +355,10 @@ async fn make(
 ) -> Answer<Json<SetView>> {
     let f = owned(&app, me.id, id).await?;
     let found = moves(&app, me.id, &f, id, Lengths::Metres).await?;
-    let m = found.moves.into_iter().nth(q.index).ok_or_else(|| {
-        Problem::bad("There is no such move any more: the take was read again; look at the moves once more.")
+    let m = found.moves.into_iter().find(|m| m.id == q.id).ok_or_else(|| {
+        Problem::conflict(
+            "This move is not among them any more: the take or the set was changed since. Look at the moves once more.",
+        )
     })?;
     // the set as it is now believed is what the move starts from
     let (version, mut link) = link_of(&app, id).await?;

@@ -7,6 +7,7 @@ use crate::problem::{Answer, Problem};
 use crate::records::cases::must_own;
 use crate::records::frames::{Sent, add, owned};
 use crate::routes::takes::{done_to_tip, join};
+use crate::work::Pace;
 use adviser::SimulatedCamera;
 use axum::Json;
 use axum::extract::{Path, State};
@@ -104,20 +105,22 @@ async fn shoot(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> An
         .bind(case)
         .fetch_one(&app.pool)
         .await?;
-    let png = tokio::task::spawn_blocking(move || -> Result<Vec<u8>, String> {
-        let (first, steps) = done.unwrap_or((now, Vec::new()));
-        let mut camera = SimulatedCamera::new(&first, case.as_u128() as u64);
-        for (before, after) in &steps {
-            camera.follow(before, after);
-        }
-        let mut set = camera.real().clone();
-        set.picture.seed = taken as u32 + 1;
-        set.picture.full_well = Some(40_000.0);
-        let rgb = studio::encode(&studio::picture(&set)?, &set.picture);
-        pictures::encode_png(set.picture.width, set.picture.height, rgb).map_err(|e| e.to_string())
-    })
-    .await?
-    .map_err(Problem::bad)?;
+    let png = app
+        .work
+        .run(Pace::Heavy, move || -> Result<Vec<u8>, String> {
+            let (first, steps) = done.unwrap_or((now, Vec::new()));
+            let mut camera = SimulatedCamera::new(&first, case.as_u128() as u64);
+            for (before, after) in &steps {
+                camera.follow(before, after);
+            }
+            let mut set = camera.real().clone();
+            set.picture.seed = taken as u32 + 1;
+            set.picture.full_well = Some(40_000.0);
+            let rgb = studio::encode(&studio::picture(&set)?, &set.picture);
+            pictures::encode_png(set.picture.width, set.picture.height, rgb).map_err(|e| e.to_string())
+        })
+        .await?
+        .map_err(Problem::bad)?;
     // two shots at once are two files
     let mark = Uuid::new_v4().simple().to_string();
     let file_name = format!("camera-{:03}-{}.png", taken + 1, &mark[..4]);
@@ -130,7 +133,8 @@ async fn shoot(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> An
         tokio::fs::rename(&beside, folder.join(&file_name)).await.map_err(Problem::internal)?;
         return Ok(Json(Shot { file_name, dropped: true }));
     }
-    let sent = Sent { name: file_name.clone(), role: "take".into(), film: None, time_s: None, bytes: png };
+    let sent =
+        Sent { id: Uuid::now_v7(), name: file_name.clone(), role: "take".into(), film: None, time_s: None, bytes: png };
     let frame = add(&app, case, me.id, sent, None).await?;
     join(&app, me.id, &owned(&app, me.id, frame.id).await?, frame.id).await?;
     Ok(Json(Shot { file_name, dropped: false }))
@@ -147,6 +151,13 @@ pub(crate) async fn watch(app: App) {
         let Ok(mut list) = tokio::fs::read_dir(&*root).await else { continue };
         while let Ok(Some(entry)) = list.next_entry().await {
             let Ok(case) = Uuid::parse_str(&entry.file_name().to_string_lossy()) else { continue };
+            for left in files(&entry.path().join("claimed")).await.into_iter().filter_map(Claimed::of) {
+                if left.age() > CLAIM
+                    && let Err(e) = finish(&app, case, &entry.path(), left).await
+                {
+                    tracing::warn!(%case, "a file left over was not taken: {e}");
+                }
+            }
             for file in files(&entry.path()).await {
                 let name = file.file_name().unwrap_or_default().to_string_lossy().into_owned();
                 let kind = file.extension().map(|e| e.to_string_lossy().to_lowercase()).unwrap_or_default();
@@ -167,39 +178,84 @@ pub(crate) async fn watch(app: App) {
     }
 }
 
-/// Takes one file: into `taken/` if it became a take, into `refused/` with the reason if it cannot be one. What fails for
-/// reasons of the server's own is put back and tried again.
+/// How long a claimed file may be at work before another server, or this one after a fall, goes on with it.
+const CLAIM: Duration = Duration::from_secs(120);
+
+/// A file that someone has claimed: `claimed/ID-NAME`, where ID is the frame it becomes. A server that falls leaves it
+/// there; whoever goes on with it makes the same frame, so that none is lost and none is there twice.
+struct Claimed {
+    id: Uuid,
+    name: String,
+    path: PathBuf,
+}
+
+impl Claimed {
+    fn of(path: PathBuf) -> Option<Claimed> {
+        let file = path.file_name()?.to_string_lossy().into_owned();
+        let (id, name) = file.split_once('-')?;
+        Some(Claimed { id: Uuid::parse_str(id).ok()?, name: name.to_owned(), path: path.clone() })
+    }
+
+    /// Seconds since it was claimed, by its id.
+    fn age(&self) -> Duration {
+        let at = self.id.get_timestamp().map_or(0, |t| t.to_unix().0);
+        let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap_or_default();
+        now.saturating_sub(Duration::from_secs(at))
+    }
+}
+
+/// Claims one file by moving it: whoever moves it first has it.
 async fn take_in(app: &App, case: Uuid, folder: &FilePath, file: &FilePath, name: &str) -> anyhow::Result<()> {
-    let taken = folder.join("taken");
-    tokio::fs::create_dir_all(&taken).await?;
-    let claimed = taken.join(format!("{}-{name}", Uuid::now_v7().simple()));
-    // whoever moves it first has it
-    if tokio::fs::rename(file, &claimed).await.is_err() {
+    let at_work = folder.join("claimed");
+    tokio::fs::create_dir_all(&at_work).await?;
+    let id = Uuid::now_v7();
+    let path = at_work.join(format!("{}-{name}", id.simple()));
+    if tokio::fs::rename(file, &path).await.is_err() {
         return Ok(());
     }
-    let bytes = tokio::fs::read(&claimed).await?;
-    let sent: Answer<(Uuid, Uuid)> = async {
+    finish(app, case, folder, Claimed { id, name: name.to_owned(), path }).await
+}
+
+/// Takes a claimed file: into `taken/` once it is a take, into `refused/` with the reason if it cannot be one. What fails
+/// for reasons of the server's own stays claimed and is tried again.
+async fn finish(app: &App, case: Uuid, folder: &FilePath, claimed: Claimed) -> anyhow::Result<()> {
+    let Claimed { id, name, path } = claimed;
+    let sent: Answer<Uuid> = async {
+        let size = tokio::fs::metadata(&path).await.map_err(Problem::internal)?.len();
+        let most = pictures::Limits::default().bytes;
+        if size > most {
+            let mb = |b: u64| b.div_ceil(1_000_000);
+            return Err(Problem::refused(pictures::Refusal::TooHeavy { found: mb(size), most: mb(most) }.to_string()));
+        }
         let owner: Option<Uuid> =
             sqlx::query_scalar("select owner from cases where id = $1").bind(case).fetch_optional(&app.pool).await?;
         let owner = owner.ok_or_else(|| Problem::not_found("There is no such case any more."))?;
-        let sent = Sent { name: name.to_owned(), role: "take".into(), film: None, time_s: None, bytes };
-        Ok((owner, add(app, case, owner, sent, None).await?.id))
+        let there: bool = sqlx::query_scalar("select exists (select 1 from frames where id = $1)")
+            .bind(id)
+            .fetch_one(&app.pool)
+            .await?;
+        if !there {
+            let bytes = tokio::fs::read(&path).await.map_err(Problem::internal)?;
+            let sent = Sent { id, name: name.clone(), role: "take".into(), film: None, time_s: None, bytes };
+            add(app, case, owner, sent, None).await?;
+        }
+        Ok(owner)
     }
     .await;
     match sent {
-        // it is in the case; what keeps it out of the chain is told where it is taken up by hand
-        Ok((owner, id)) => {
+        Ok(owner) => {
+            let taken = folder.join("taken");
+            tokio::fs::create_dir_all(&taken).await?;
+            tokio::fs::rename(&path, taken.join(format!("{}-{name}", id.simple()))).await?;
+            // it is in the case; what keeps it out of the chain is told where it is taken up by hand
             let joined = async { join(app, owner, &owned(app, owner, id).await?, id).await }.await;
             joined.map(|_| ()).map_err(|p: Problem| anyhow::anyhow!("{}", p.detail))
         }
-        Err(p) if p.status >= 500 => {
-            tokio::fs::rename(&claimed, file).await?;
-            anyhow::bail!("{}; it will be tried again", p.detail)
-        }
+        Err(p) if p.status >= 500 => anyhow::bail!("{}; it will be tried again", p.detail),
         Err(p) => {
             let refused = folder.join("refused");
             tokio::fs::create_dir_all(&refused).await?;
-            tokio::fs::rename(&claimed, refused.join(name)).await?;
+            tokio::fs::rename(&path, refused.join(&name)).await?;
             Ok(tokio::fs::write(refused.join(format!("{name}.txt")), format!("{name}: {}", p.detail)).await?)
         }
     }
