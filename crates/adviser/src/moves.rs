@@ -93,7 +93,7 @@ fn gives(l: &SetLight, set: &LightSet) -> Gives {
     let relative = studio::relative_exposure(l, &set.camera.exposure).unwrap_or(1e-9);
     Gives {
         at,
-        ln_size: angular_size_of_solid_angle(f64::from(omega)).max(1e-4).ln(),
+        ln_size: angular_size_of_solid_angle(omega).max(1e-4).ln(),
         stops: if l.off { -12.0 } else { relative.max(1e-9).log2() },
         mired: l.gel_mired,
     }

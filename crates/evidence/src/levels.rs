@@ -182,12 +182,13 @@ pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Re
             match by_patches {
                 Some((Some(_), c)) => {
                     ratio_from = RatioFrom::Both;
-                    says += &format!(" and by what the key gives on the two patches, {:.1} stops apart.", c.stops);
+                    says +=
+                        &format!(" and by what the key gives on the two patches, {:.1} stops apart.", c.stops.abs());
                 }
                 Some((None, c)) => {
                     says += &format!(
                         "; the patches, {:.1} stops apart, do not fit that: one lies where another thing shades or shines.",
-                        c.stops
+                        c.stops.abs()
                     );
                 }
                 None => says += ".",
@@ -208,7 +209,7 @@ pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Re
             };
             let says = format!(
                 "Key to fill {:.1} : 1 or more: the fill is at most what the shadow patch shows, and less if the key reaches it too. \
-                 With a face, an eye or a ball marked the lights themselves tell it.",
+                 The lights themselves tell it, where a face, an eye or a ball lets them be read.",
                 r.key_to_fill_range[0]
             );
             (r, true, says)

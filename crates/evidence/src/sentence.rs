@@ -67,7 +67,10 @@ fn light_sentence(l: &Light, first: bool) -> String {
         if sd > 0.8 {
             t += "; its strength cannot be told";
         } else {
-            t += &format!("; {:.1} ± {:.1} stops under the key", -lv, sd.max(0.05));
+            t += &match lv {
+                lv if lv > -0.05 => format!("; as strong as the key (± {:.1} stops)", sd.max(0.05)),
+                lv => format!("; {:.1} ± {:.1} stops under the key", -lv, sd.max(0.05)),
+            };
         }
     }
     t + "."

@@ -65,6 +65,8 @@ pub struct Rule {
     needs: Option<String>,
     title: String,
     says: String,
+    /// Instead of `says` for a value under zero, which it states without its sign.
+    says_negative: Option<String>,
     holds: String,
     change: String,
     school: String,
@@ -294,9 +296,10 @@ pub fn judge(r: &Readings, marks: &Marks, brief: &Brief) -> Verdict {
             } else {
                 Outcome::Holds
             };
-            let text = if f.outcome == Outcome::Holds { &rule.holds } else { &rule.says };
+            let negative = rule.says_negative.as_ref().filter(|_| m.value < 0.0);
+            let text = if f.outcome == Outcome::Holds { &rule.holds } else { negative.unwrap_or(&rule.says) };
             f.says = text
-                .replace("{value}", &figure(m.value))
+                .replace("{value}", &figure(if negative.is_some() { -m.value } else { m.value }))
                 .replace("{spread}", &figure(m.spread.max(0.1)))
                 .replace("{limit}", &figure(limit));
             if f.outcome == Outcome::Unsure {

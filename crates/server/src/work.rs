@@ -155,7 +155,7 @@ mod tests {
             })
             .collect();
         tokio::time::sleep(Duration::from_millis(50)).await;
-        let turned = work.memory(1).await.err().expect("turned away");
+        let turned = work.memory(1).await.expect_err("turned away");
         assert_eq!(turned.status, 503);
         waiting.iter().for_each(tokio::task::JoinHandle::abort);
         tokio::time::sleep(Duration::from_millis(50)).await;

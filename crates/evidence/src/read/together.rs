@@ -67,7 +67,11 @@ impl Reader<'_> {
         }
         let calibrated = self.marks.encoding.as_ref().is_some_and(Encoding::is_calibrated);
         let zero = lead(&mut lights);
-        let ambient = self.fused_ambient().map(|a| Ambient { level_stops: round(a.level_stops - zero, 3), ..a });
+        // it is told against the key: without one there is nothing to tell it against
+        let ambient = self
+            .fused_ambient()
+            .filter(|_| !lights.is_empty())
+            .map(|a| Ambient { level_stops: round(a.level_stops - zero, 3), ..a });
         // A matte ball's own fit shows a bent tone curve; a face's does not.
         let trusted = calibrated || !counting.is_empty();
         let contrast = levels::contrast(&self.patches, calibrated);

@@ -54,7 +54,7 @@ async fn picture_read(app: &App, hash: &str, frame: Uuid, marked: &MarkedFrame) 
     let prepared = app.prepared(hash).await?;
     let marks = told(app, frame, &prepared, &marked.marks).await?;
     let readings = marked.readings.clone();
-    Ok(app.work.run(Pace::Heavy, move || PictureRead::kept(&prepared.photo, marks, readings)).await?)
+    app.work.run(Pace::Heavy, move || PictureRead::kept(&prepared.photo, marks, readings)).await
 }
 
 /// A take against the reference, as kept or worked out now.

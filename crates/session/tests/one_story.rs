@@ -1,0 +1,163 @@
+//! What is said of one picture in one place must not contradict what is said of it in another: every demo case is read,
+//! staged, metered, planned and judged, and the answers are held against each other.
+
+use evidence::marks::Marks;
+use evidence::readings::{RatioFrom, Readings};
+use judging::critique::{Outcome, briefs, judge};
+use lightset::meter::SetMeter;
+use lightset::notation::SlantLine;
+use planning::rebuild::{Choices, plan};
+use planning::stage::stage;
+use session::{PictureRead, open, told};
+use std::path::{Path, PathBuf};
+use std::sync::OnceLock;
+
+fn demo() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../server/demo")
+}
+
+struct Case {
+    name: String,
+    marks: Marks,
+    readings: Readings,
+    size: (u32, u32),
+    meter: SetMeter,
+}
+
+/// All demo pictures, read once.
+fn cases() -> &'static [Case] {
+    static CASES: OnceLock<Vec<Case>> = OnceLock::new();
+    CASES.get_or_init(|| {
+        let mut files: Vec<PathBuf> = std::fs::read_dir(demo())
+            .unwrap()
+            .filter_map(|f| f.ok().map(|f| f.path()))
+            .filter(|p| p.extension().is_some_and(|e| e == "jpg"))
+            .collect();
+        files.sort();
+        assert!(files.len() >= 12, "the demo has a dozen cases");
+        files
+            .into_iter()
+            .map(|file| {
+                let opened = open(&std::fs::read(&file).unwrap()).unwrap();
+                let mut marks = Marks::parse(&std::fs::read_to_string(file.with_extension("json")).unwrap()).unwrap();
+                opened.fill_in(&mut marks);
+                let size = (opened.photo.width(), opened.photo.height());
+                let marks = told(&marks, &opened.facts, None);
+                let readings = PictureRead::of(&opened.photo, Some(&opened.meter), marks.clone()).readings;
+                let ambient = readings.ambient.as_ref().map(|a| a.level_stops);
+                let planned = plan(&readings, &marks, size.0, size.1, &Choices::default());
+                let meter = studio::meter(&stage(&planned, &marks, size.0, size.1, ambient)).unwrap();
+                let name = file.file_stem().unwrap().to_string_lossy().into_owned();
+                Case { name, marks, readings, size, meter }
+            })
+            .collect()
+    })
+}
+
+#[test]
+fn the_key_is_the_strongest_light_in_front() {
+    for c in cases() {
+        let lights = &c.readings.lights;
+        for (i, l) in lights.iter().enumerate() {
+            assert_eq!(l.role == "key", i == 0, "{}: {}", c.name, c.readings.slant);
+            if let (Some(level), "key" | "fill") = (l.level_stops, l.role.as_str()) {
+                assert!(level <= 0.0, "{}: {} at {level} stops over the key", c.name, l.role);
+            }
+        }
+        // and the line of text says the same
+        let line: SlantLine = match c.readings.slant.as_str() {
+            "" => continue,
+            s => s.parse().unwrap(),
+        };
+        for (a, b) in line.0.iter().zip(lights) {
+            let level = b.level_stops.unwrap_or(0.0);
+            assert!((a.level_stops.unwrap_or(0.0) - level).abs() < 0.06, "{}: {}", c.name, c.readings.slant);
+        }
+    }
+}
+
+#[test]
+fn no_spread_is_wider_than_what_it_is_a_spread_of() {
+    for c in cases() {
+        for l in &c.readings.lights {
+            assert!(l.direction_sd_deg < 60.0, "{}: {} ± {}°", c.name, l.role, l.direction_sd_deg);
+            // a level that is not told within a third of what light spans (nine stops from glare to black) is no level
+            assert!(
+                l.level_sd_stops.is_none_or(|sd| sd < 3.0),
+                "{}: {} ± {:?} stops",
+                c.name,
+                l.role,
+                l.level_sd_stops
+            );
+        }
+        for s in &c.readings.summary {
+            let spreads = s.split('±').skip(1).filter_map(|t| {
+                let t = t.trim_start();
+                let digits: String = t.chars().take_while(|c| c.is_ascii_digit() || *c == '.').collect();
+                let unit = t[digits.len()..].trim_start();
+                Some((digits.trim_end_matches('.').parse::<f64>().ok()?, unit.starts_with("stop")))
+            });
+            for (v, stops) in spreads {
+                assert!(v < if stops { 3.0 } else { 60.0 }, "{}: {s}", c.name);
+            }
+        }
+    }
+}
+
+#[test]
+fn read_and_rebuild_tell_one_lighting_ratio() {
+    for c in cases() {
+        let (Some(read), Some(set)) = (&c.readings.ratios, &c.meter.ratio) else { continue };
+        let [low, high] = read.key_to_fill_range;
+        assert!(low <= read.key_to_fill + 1e-6 && read.key_to_fill <= high + 1e-6, "{}: {read:?}", c.name);
+        assert!(read.at_least == (read.ratio_from == RatioFrom::Patches), "{}: {read:?}", c.name);
+        // a meter in the set that was staged from the reading: within the stated range, and a meter's step
+        let step = 0.35f64.exp2();
+        assert!(
+            set.key_to_fill > low / step && set.key_to_fill < high * step,
+            "{}: {:.1} : 1 in the set, {:.1} to {:.1} : 1 in the reading ({})",
+            c.name,
+            set.key_to_fill,
+            low,
+            high,
+            read.says
+        );
+    }
+}
+
+#[test]
+fn the_verdict_speaks_of_the_lights_that_were_read() {
+    for c in cases() {
+        for b in briefs() {
+            for f in judge(&c.readings, &c.marks, b).findings {
+                let about_key = f.rule == "flat" || f.rule == "hard_source";
+                if about_key && f.outcome != Outcome::CannotTell {
+                    assert!(!c.readings.lights.is_empty(), "{}: no light was read, yet: {}", c.name, f.says);
+                }
+                if f.rule == "flat"
+                    && let (Some(v), Some(r)) = (f.value, &c.readings.ratios)
+                {
+                    let [low, high] = r.key_to_fill_range.map(f64::log2);
+                    assert!(v >= low - 1e-6 && v <= high + 1e-6, "{}: {} against {}", c.name, f.says, r.says);
+                }
+                assert!(!f.says.contains("only -"), "{}: {}", c.name, f.says);
+            }
+        }
+    }
+}
+
+#[test]
+fn the_plan_stands_where_the_reading_points() {
+    for c in cases() {
+        let p = plan(&c.readings, &c.marks, c.size.0, c.size.1, &Choices::default());
+        assert_eq!(p.lights.len(), c.readings.lights.len(), "{}", c.name);
+        for (m, l) in c.meter.lights.iter().zip(&p.lights) {
+            let apart = optics::geometry::angle_between(
+                &m.at().vector(),
+                &optics::geometry::Vec3::from(l.position_m).normalize(),
+            );
+            assert!(apart.to_degrees() < 2.0, "{}: {} {:.1}° apart", c.name, l.role, apart.to_degrees());
+        }
+        assert_eq!(p.exposure.ratios, c.readings.ratios, "{}", c.name);
+    }
+}
