@@ -1,5 +1,7 @@
 //! Drives the real interface: a server of its own on a database of its own, and headless Chromium.
 
+pub mod http;
+
 use anyhow::{Context, bail};
 use std::net::TcpListener;
 use std::path::{Path, PathBuf};
@@ -47,6 +49,8 @@ pub struct Server {
     child: Option<Guarded>,
     port: u16,
     demo: bool,
+    /// All, web or worker.
+    role: &'static str,
 }
 
 impl Server {
@@ -91,9 +95,42 @@ impl Server {
             child: None,
             port,
             demo,
+            role: "all",
         };
         server.again().await?;
         Ok(server)
+    }
+
+    /// From the next start on it answers requests and leaves jobs to others.
+    pub fn leave_jobs(&mut self) {
+        self.role = "web";
+    }
+
+    /// Another process on the same database and store; it ends when it is dropped.
+    pub fn beside(&self, role: &str) -> anyhow::Result<(Guarded, String)> {
+        let port = free_port()?;
+        let mut command = Command::new(root().join("target/debug/slantcast"));
+        command
+            .arg("serve")
+            .args(["--listen", &format!("127.0.0.1:{port}"), "--database-url", &self.database, "--role", role])
+            .arg("--store")
+            .arg(&self.store)
+            .arg("--web")
+            .arg(root().join("web/dist"));
+        Ok((Guarded::start(&mut command)?, format!("http://127.0.0.1:{port}")))
+    }
+
+    /// Folder its pictures are kept in.
+    pub fn store(&self) -> &Path {
+        &self.store
+    }
+
+    /// Highest memory its process had so far, megabytes.
+    pub fn peak_mb(&self) -> Option<u64> {
+        let pid = self.child.as_ref()?.0.id();
+        let status = std::fs::read_to_string(format!("/proc/{pid}/status")).ok()?;
+        let line = status.lines().find(|l| l.starts_with("VmHWM:"))?;
+        line.split_whitespace().nth(1)?.parse::<u64>().ok().map(|kb| kb / 1024)
     }
 
     /// Starts the process, or kills it hard and starts it again on the same data.
@@ -105,6 +142,7 @@ impl Server {
             .args(["--listen", &format!("127.0.0.1:{}", self.port), "--database-url", &self.database])
             .arg("--store")
             .arg(&self.store)
+            .args(["--role", self.role])
             .arg("--web")
             .arg(root().join("web/dist"));
         if self.demo {

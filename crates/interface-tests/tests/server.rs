@@ -1,43 +1,10 @@
 //! The server over HTTP: who may do what, stale edits, refused files, restarts.
 
 use anyhow::Result;
+use interface_tests::http::{PASSWORD, get, person, problem, send, upload};
 use interface_tests::{Server, root};
-use reqwest::{Client, Method, Response, StatusCode};
+use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
-
-const PASSWORD: &str = "strings and shadows";
-
-async fn person(server: &Server, email: &str) -> Result<Client> {
-    let client = Client::builder().cookie_store(true).build()?;
-    let r = client
-        .post(format!("{}/api/session", server.base))
-        .json(&json!({"email": email, "password": PASSWORD}))
-        .send()
-        .await?;
-    assert_eq!(r.status(), StatusCode::OK, "{email}");
-    Ok(client)
-}
-
-async fn get(c: &Client, server: &Server, path: &str) -> Result<Value> {
-    Ok(c.get(format!("{}{path}", server.base)).send().await?.error_for_status()?.json().await?)
-}
-
-async fn send(c: &Client, server: &Server, method: Method, path: &str, body: &Value) -> Result<Response> {
-    Ok(c.request(method, format!("{}{path}", server.base)).json(body).send().await?)
-}
-
-async fn upload(c: &Client, server: &Server, case: &str, name: &str, bytes: Vec<u8>) -> Result<Response> {
-    let part = reqwest::multipart::Part::bytes(bytes).file_name(name.to_owned());
-    let form = reqwest::multipart::Form::new().part("file", part);
-    Ok(c.post(format!("{}/api/cases/{case}/frames", server.base)).multipart(form).send().await?)
-}
-
-async fn problem(r: Response) -> Result<Value> {
-    assert_eq!(r.headers()["content-type"], "application/problem+json");
-    let v: Value = r.json().await?;
-    assert!(v["detail"].as_str().is_some_and(|d| d.len() > 10), "{v}");
-    Ok(v)
-}
 
 #[tokio::test]
 async fn the_server_keeps_its_promises() -> Result<()> {

@@ -6,13 +6,16 @@
 mod accounts;
 mod demo;
 mod opening;
+mod prepared;
 mod problem;
 mod records;
 mod routes;
 mod state;
 mod store;
+mod sweeping;
 mod tries;
 mod work;
+mod worker;
 
 use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
@@ -54,6 +57,20 @@ pub struct Config {
     pub decoder: Option<PathBuf>,
     /// Load the demo data if the database is empty.
     pub demo: bool,
+    /// What this process does.
+    pub role: ProcessRole,
+}
+
+/// What a process of the server does; several on one database share the work.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub enum ProcessRole {
+    /// Answers requests and does jobs.
+    #[default]
+    All,
+    /// Answers requests; jobs are left to workers.
+    Web,
+    /// Does jobs and watches the folder; answers no requests.
+    Worker,
 }
 
 #[derive(OpenApi)]
@@ -73,6 +90,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::calibration::routes())
         .merge(routes::compare::routes())
         .merge(routes::frames::routes())
+        .merge(routes::jobs::routes())
         .merge(routes::kit::routes())
         .merge(routes::marks::routes())
         .merge(routes::plans::routes())
@@ -100,7 +118,7 @@ pub async fn prepare(config: &Config) -> anyhow::Result<App> {
     if config.demo {
         demo::load_once(&app).await?;
     }
-    let swept = store::sweep_orphans(&app).await?;
+    let swept = sweeping::sweep_orphans(&app).await?;
     if swept > 0 {
         tracing::info!(swept, "removed picture files that belong to no frame");
     }
@@ -183,12 +201,25 @@ async fn cache_rules(request: Request, next: Next) -> Response {
 /// # Errors
 /// If the address is taken or the server fails.
 pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'static) -> anyhow::Result<()> {
-    let listener = tokio::net::TcpListener::bind(config.listen).await.map_err(|e| {
-        anyhow::anyhow!("cannot listen on {}: {e} - choose another port with --listen or SLANTCAST_PORT", config.listen)
-    })?;
+    let bind = async {
+        tokio::net::TcpListener::bind(config.listen).await.map_err(|e| {
+            let at = config.listen;
+            anyhow::anyhow!("cannot listen on {at}: {e} - choose another port with --listen or SLANTCAST_PORT")
+        })
+    };
+    let listener = if config.role == ProcessRole::Worker { None } else { Some(bind.await?) };
     let app = prepare(config).await?;
-    let watching = tokio::spawn(routes::tether::watch(app.clone()));
-    let sweeping = tokio::spawn(store::keep_swept(app.clone()));
+    let mut beside = vec![tokio::spawn(sweeping::keep_swept(app.clone()))];
+    if config.role != ProcessRole::Web {
+        beside.push(tokio::spawn(routes::tether::watch(app.clone())));
+        beside.push(tokio::spawn(worker::work(app.clone())));
+    }
+    let Some(listener) = listener else {
+        tracing::info!("working");
+        stop.await;
+        beside.iter().for_each(tokio::task::JoinHandle::abort);
+        return Ok(());
+    };
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(|| {
         studio::warm();
@@ -200,7 +231,6 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
     axum::serve(listener, router.into_make_service_with_connect_info::<SocketAddr>())
         .with_graceful_shutdown(stop)
         .await?;
-    watching.abort();
-    sweeping.abort();
+    beside.iter().for_each(tokio::task::JoinHandle::abort);
     Ok(())
 }

@@ -5,8 +5,8 @@
 //! much memory or too long, and that ends with the request.
 
 use crate::App;
+use crate::prepared::{Prepared, prepared_of};
 use crate::problem::{Answer, Problem};
-use crate::state::{Prepared, prepared_of};
 use pictures::{Decoded, Facts, Limits, Refusal};
 use serde::{Deserialize, Serialize};
 use std::process::Stdio;

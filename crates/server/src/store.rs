@@ -2,13 +2,13 @@
 //!
 //! Keys are `pictures/HASH/NAME`: the original without its location, and the copies to look at.
 
-use crate::App;
 use bytes::Bytes;
 use object_store::local::LocalFileSystem;
 use object_store::path::Path;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
 use std::sync::Arc;
 use std::time::Duration;
+use uuid::Uuid;
 
 /// The store.
 #[derive(Clone)]
@@ -43,13 +43,35 @@ impl Store {
         self.0.put(&Path::from("ready"), PutPayload::from_static(b"ready")).await.map(|_| ())
     }
 
-    async fn hashes(&self) -> Result<Vec<String>, object_store::Error> {
+    fn result_key(job: Uuid) -> Path {
+        Path::from(format!("jobs/{job}"))
+    }
+
+    /// Keeps what a job made.
+    pub async fn put_result(&self, job: Uuid, bytes: Vec<u8>) -> Result<(), object_store::Error> {
+        self.0.put(&Self::result_key(job), PutPayload::from(bytes)).await.map(|_| ())
+    }
+
+    /// What a job made.
+    pub async fn result(&self, job: Uuid) -> Result<Bytes, object_store::Error> {
+        self.0.get(&Self::result_key(job)).await?.bytes().await
+    }
+
+    /// Removes what a job made, if it made anything.
+    pub async fn remove_result(&self, job: Uuid) -> Result<(), object_store::Error> {
+        match self.0.delete(&Self::result_key(job)).await {
+            Err(object_store::Error::NotFound { .. }) | Ok(()) => Ok(()),
+            Err(e) => Err(e),
+        }
+    }
+
+    pub(crate) async fn hashes(&self) -> Result<Vec<String>, object_store::Error> {
         let list = self.0.list_with_delimiter(Some(&Path::from("pictures"))).await?;
         Ok(list.common_prefixes.into_iter().filter_map(|p| Some(p.filename()?.to_owned())).collect())
     }
 
     /// Removes the files of a picture if none of them is younger than `age`.
-    async fn remove_older(&self, hash: &str, age: Duration) -> Result<bool, object_store::Error> {
+    pub(crate) async fn remove_older(&self, hash: &str, age: Duration) -> Result<bool, object_store::Error> {
         let list = self.0.list_with_delimiter(Some(&Path::from(format!("pictures/{hash}")))).await?;
         let young = |o: &object_store::ObjectMeta| {
             let old = std::time::SystemTime::now().duration_since(o.last_modified.into());
@@ -62,48 +84,5 @@ impl Store {
             self.0.delete(&o.location).await?;
         }
         Ok(true)
-    }
-}
-
-/// Files this young may belong to an upload that is under way, here or at another server: its row follows its files.
-const UNDER_WAY: Duration = Duration::from_secs(3600);
-
-/// Removes pictures no frame points at: left by an upload that was cut off, or by deleted cases.
-/// Files come before rows, so a row never points at nothing; what is young is left alone.
-///
-/// # Errors
-/// If the database or the store fails.
-pub async fn sweep_orphans(app: &App) -> anyhow::Result<usize> {
-    let mut swept = 0;
-    for hash in app.store.hashes().await? {
-        swept += usize::from(sweep(app, &hash).await?);
-    }
-    Ok(swept)
-}
-
-/// Removes one picture if no frame points at it and it is not young; says whether it did.
-///
-/// # Errors
-/// If the database or the store fails.
-pub async fn sweep(app: &App, hash: &str) -> anyhow::Result<bool> {
-    let used: bool = sqlx::query_scalar("select exists (select 1 from frames where file_hash = $1)")
-        .bind(hash)
-        .fetch_one(&app.pool)
-        .await?;
-    Ok(!used && app.store.remove_older(hash, UNDER_WAY).await?)
-}
-
-/// How often orphans are looked for.
-const SWEEP_EVERY: Duration = Duration::from_secs(1800);
-
-/// Sweeps until the server stops.
-pub async fn keep_swept(app: App) {
-    loop {
-        tokio::time::sleep(SWEEP_EVERY).await;
-        match sweep_orphans(&app).await {
-            Ok(0) => {}
-            Ok(swept) => tracing::info!(swept, "removed picture files that belong to no frame"),
-            Err(e) => tracing::warn!("picture files that belong to no frame were not looked for: {e}"),
-        }
     }
 }

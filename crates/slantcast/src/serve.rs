@@ -25,6 +25,19 @@ pub(crate) struct Options {
     /// Load the demo data if the database is empty.
     #[arg(long)]
     demo: bool,
+    /// What this process does; several on one database share the work.
+    #[arg(long, env = "SLANTCAST_ROLE", value_enum, default_value_t = Role::All)]
+    role: Role,
+}
+
+#[derive(Debug, Clone, Copy, clap::ValueEnum)]
+enum Role {
+    /// Answer requests and do jobs.
+    All,
+    /// Answer requests; leave jobs to workers.
+    Web,
+    /// Do jobs and watch the folder; answer no requests.
+    Worker,
 }
 
 pub(crate) fn run(o: Options) -> Result<(), Failure> {
@@ -39,6 +52,11 @@ pub(crate) fn run(o: Options) -> Result<(), Failure> {
         web: o.web,
         decoder: std::env::current_exe().ok(),
         demo: o.demo,
+        role: match o.role {
+            Role::All => server::ProcessRole::All,
+            Role::Web => server::ProcessRole::Web,
+            Role::Worker => server::ProcessRole::Worker,
+        },
     };
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build().map_err(anyhow::Error::from)?;
     runtime.block_on(server::serve(&config, stop()))?;

@@ -713,6 +713,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask for a job. */
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a job is. */
+        get: operations["see"];
+        put?: never;
+        post?: never;
+        /** Withdraw a job; one that is done stays done. */
+        delete: operations["withdraw"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture a job made (PNG). */
+        get: operations["result"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit": {
         parameters: {
             query?: never;
@@ -2162,6 +2214,35 @@ export interface components {
              * @description Share of the weight, 0..1.
              */
             share: number;
+        };
+        /**
+         * @description How far a job is.
+         * @enum {string}
+         */
+        JobState: "waiting" | "running" | "done" | "failed" | "cancelled";
+        /** @description A job as it stands. */
+        JobView: {
+            /**
+             * Format: int32
+             * @description Times it was begun.
+             */
+            attempts: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Why it failed. */
+            problem?: string | null;
+            /**
+             * Format: double
+             * @description Share done, 0 to 1.
+             */
+            progress: number;
+            /** @description How far it is. */
+            state: components["schemas"]["JobState"];
+            /** @description What is to be done. */
+            task: components["schemas"]["Task"];
         };
         /**
          * @description What became of a take.
@@ -4393,6 +4474,34 @@ export interface components {
             /** @description How the reference's marks were laid over it. */
             says: string;
         };
+        /** @description What is to be done. */
+        Task: {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case: string;
+            /** @enum {string} */
+            kind: "picture";
+            /**
+             * Format: int32
+             * @description Samples per pixel and light.
+             */
+            samples: number;
+            /**
+             * Format: int32
+             * @description Longest side in pixels.
+             */
+            side: number;
+        } | {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case: string;
+            /** @enum {string} */
+            kind: "readings";
+        };
         /**
          * @description How a modifier's face throws its light.
          * @enum {string}
@@ -6286,6 +6395,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GreyTarget"][];
+                };
+            };
+        };
+    };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Task"];
+            };
+        };
+        responses: {
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    see: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    result: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

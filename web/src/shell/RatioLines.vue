@@ -32,7 +32,7 @@ const rows = computed(() => {
   <div class="ratio-lines" data-test="ratio-lines">
     <div v-for="(r, i) in rows" :key="r.s" class="row2" :class="{ quiet: i }">
       <span>{{ r.name }}</span><span class="figure">{{ ratio.at_least ? 'at least ' : '' }}{{ (ratio.at_least ? (r.s === 'each' ? ratio.key_to_fill_range?.[0] : ratio.key_plus_fill_to_fill_range?.[0]) ?? r.value : r.value).toFixed(1) }} : 1 <span v-if="r.range && !ratio.at_least" class="quiet">({{ r.range }})</span></span>
-      <BButton v-if="i" size="sm" variant="secondary" data-test="other-school" :aria-label="`State ratios as ${r.name} first`" :title="`Two schools count ratios differently. Press to state them as ${r.name} from now on.`" @click="school = r.s">state first</BButton>
+      <BButton v-if="i" size="sm" variant="secondary" data-test="other-school" :aria-label="`State first: ratios as ${r.name}`" :title="`Two schools count ratios differently. Press to state them as ${r.name} from now on.`" @click="school = r.s">state first</BButton>
     </div>
   </div>
 </template>

@@ -56,7 +56,8 @@ export function read(text: string, unit: string): number | null {
   }
   const parts = /^(-?\d+(?:\.\d+)?)\s*\/\s*(\d+(?:\.\d+)?)$/.exec(t)
   const v = parts ? Number(parts[1]) / Number(parts[2]) : Number(t.replace(/^f\//, '').replace(/[a-z°%]+$/i, '').trim())
-  if (t === '' || !Number.isFinite(v)) return null
+  // a word alone is no number, and is not nought either
+  if (!/\d/.test(t) || !Number.isFinite(v)) return null
   return v
 }
 

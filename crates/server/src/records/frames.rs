@@ -2,8 +2,8 @@
 
 use super::cases::FrameView;
 use crate::App;
+use crate::prepared::Prepared;
 use crate::problem::{Answer, Problem};
-use crate::state::Prepared;
 use crate::work::Pace;
 use evidence::marks::Marks;
 use sha2::{Digest, Sha256};

@@ -3,8 +3,8 @@
 use super::cases::curve_of_frame;
 use super::frames::Owned;
 use crate::App;
+use crate::prepared::Prepared;
 use crate::problem::{Answer, Problem};
-use crate::state::Prepared;
 use crate::work::Pace;
 use evidence::CORE_VERSION;
 use evidence::marks::Marks;

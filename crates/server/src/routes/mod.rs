@@ -8,6 +8,7 @@ pub(crate) mod cases;
 pub(crate) mod compare;
 pub(crate) mod frames;
 pub(crate) mod health;
+pub(crate) mod jobs;
 pub(crate) mod kit;
 pub(crate) mod marks;
 pub(crate) mod plans;

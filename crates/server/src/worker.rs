@@ -1,0 +1,131 @@
+//! Does jobs, one at a time, until it is told to stop.
+
+use crate::App;
+use crate::problem::{Answer, Problem};
+use crate::records::frames::owned;
+use crate::records::jobs::{self, Taken, Task};
+use crate::records::marks::newest;
+use crate::routes::sets::newest_set;
+use crate::work::Pace;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
+use std::time::Duration;
+use studio::PlateCache;
+use uuid::Uuid;
+
+/// How often an idle worker looks for a job.
+const LOOK_EVERY: Duration = Duration::from_millis(400);
+/// How often a worker says that it is alive, and asks whether the job is still wanted.
+const ALIVE_EVERY: Duration = Duration::from_secs(2);
+
+/// How far a job is, and whether it is still wanted.
+#[derive(Clone, Default)]
+struct Hold {
+    stop: Arc<AtomicBool>,
+    thousandths: Arc<AtomicU32>,
+}
+
+impl Hold {
+    fn tell(&self, share: f64) {
+        self.thousandths.store((1000.0 * share.clamp(0.0, 1.0)) as u32, Ordering::Relaxed);
+    }
+}
+
+/// Takes jobs and does them.
+pub(crate) async fn work(app: App) {
+    let name = format!("{}-{}", std::process::id(), Uuid::new_v4().simple());
+    loop {
+        match jobs::take(&app, &name).await {
+            Ok(Some(job)) => one(&app, &name, job).await,
+            Ok(None) => tokio::time::sleep(LOOK_EVERY).await,
+            Err(e) => {
+                tracing::warn!("jobs cannot be taken: {e}");
+                tokio::time::sleep(5 * LOOK_EVERY).await;
+            }
+        }
+    }
+}
+
+async fn one(app: &App, name: &str, job: Taken) {
+    let id = job.id;
+    let hold = Hold::default();
+    let alive = {
+        let (app, name, hold) = (app.clone(), name.to_owned(), hold.clone());
+        tokio::spawn(async move {
+            loop {
+                tokio::time::sleep(ALIVE_EVERY).await;
+                let share = f64::from(hold.thousandths.load(Ordering::Relaxed)) / 1000.0;
+                // a database that is away for a moment does not end the work
+                if let Ok(false) = jobs::alive(&app, id, &name, share).await {
+                    hold.stop.store(true, Ordering::Relaxed);
+                    return;
+                }
+            }
+        })
+    };
+    let done = perform(app, job, &hold).await;
+    alive.abort();
+    let told = match done {
+        Ok(()) => jobs::end(app, id, name, None).await,
+        Err(p) if p.status >= 500 => jobs::put_back(app, id, name).await,
+        Err(p) => jobs::end(app, id, name, Some(&p.detail)).await,
+    };
+    if let Err(e) = told {
+        tracing::warn!(%id, "how a job ended could not be written down: {e}");
+    }
+}
+
+async fn perform(app: &App, job: Taken, hold: &Hold) -> Answer<()> {
+    match job.task {
+        Task::Picture { case, side, samples } => picture(app, job.id, case, side, samples, hold).await,
+        Task::Readings { case } => {
+            let owner = job.owner.ok_or_else(|| Problem::not_found("Its owner is gone."))?;
+            readings(app, owner, case, hold).await
+        }
+    }
+}
+
+/// The picture of a case's set; the same for the same set wherever it is made.
+async fn picture(app: &App, id: Uuid, case: Uuid, side: u32, samples: u32, hold: &Hold) -> Answer<()> {
+    let mut set = newest_set(app, case).await?.set;
+    let k = f64::from(side) / f64::from(set.picture.width.max(set.picture.height));
+    set.picture.width = (f64::from(set.picture.width) * k).round().max(8.0) as u32;
+    set.picture.height = (f64::from(set.picture.height) * k).round().max(8.0) as u32;
+    set.picture.samples = samples;
+    set.check().map_err(Problem::bad)?;
+    let hold = hold.clone();
+    let png = app
+        .work
+        .run(Pace::Heavy, move || -> Result<Option<Vec<u8>>, String> {
+            let of = f64::from(samples.next_power_of_two());
+            let progress = |p: &studio::Progress| hold.tell(f64::from(p.samples) / of);
+            let Some(plates) = studio::trace(&set, &mut PlateCache::default(), &hold.stop, progress) else {
+                return Ok(None);
+            };
+            let rgb = studio::encode(&studio::mix(&set, &plates)?, &set.picture);
+            pictures::encode_png(set.picture.width, set.picture.height, rgb).map(Some).map_err(|e| e.to_string())
+        })
+        .await?
+        .map_err(Problem::bad)?;
+    if let Some(png) = png {
+        app.store.put_result(id, png).await?;
+    }
+    Ok(())
+}
+
+/// Reads what the present core has not read yet.
+async fn readings(app: &App, owner: Uuid, case: Uuid, hold: &Hold) -> Answer<()> {
+    let frames: Vec<Uuid> = sqlx::query_scalar("select id from frames where case_id = $1 order by created_at")
+        .bind(case)
+        .fetch_all(&app.pool)
+        .await?;
+    for (i, frame) in frames.iter().enumerate() {
+        if hold.stop.load(Ordering::Relaxed) {
+            break;
+        }
+        let f = owned(app, owner, *frame).await?;
+        newest(app, &f.hash, *frame).await?;
+        hold.tell((i + 1) as f64 / frames.len() as f64);
+    }
+    Ok(())
+}

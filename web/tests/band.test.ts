@@ -1,0 +1,41 @@
+import { describe, expect, it } from 'vitest'
+import { lobeRadius, lobeStrength, onBand, place } from '../src/halo/band'
+
+const at = (azimuth_deg: number, elevation_deg: number) => onBand({ azimuth_deg, elevation_deg })
+
+describe('the halo', () => {
+  it('has the lens at its inner edge, the side in the middle and behind outside', () => {
+    expect(at(0, 0).out).toBeCloseTo(0, 9)
+    expect(at(90, 0).out).toBeCloseTo(0.5, 9)
+    expect(at(180, 0).out).toBeCloseTo(1, 9)
+    // straight above is a side as well
+    expect(at(0, 90).out).toBeCloseTo(0.5, 9)
+  })
+
+  it('turns as a clock: up is 12, camera right is 3', () => {
+    expect(at(0, 45)).toMatchObject({ x: expect.closeTo(0, 9), y: expect.closeTo(-1, 9) })
+    expect(at(45, 0)).toMatchObject({ x: expect.closeTo(1, 9), y: expect.closeTo(0, 9) })
+    expect(at(-45, 0).x).toBeCloseTo(-1, 9)
+    expect(at(0, -45).y).toBeCloseTo(1, 9)
+  })
+
+  it('keeps every place between the picture and the outer edge', () => {
+    const box = { hw: 160, hh: 90, depth: 40 }
+    for (let az = -180; az <= 180; az += 15)
+      for (let el = -85; el <= 85; el += 17) {
+        const p = place(box, at(az, el))
+        expect(Math.abs(p.x)).toBeLessThanOrEqual(box.hw + box.depth + 1e-6)
+        expect(Math.abs(p.y)).toBeLessThanOrEqual(box.hh + box.depth + 1e-6)
+        expect(Math.abs(p.x) >= box.hw - 1e-6 || Math.abs(p.y) >= box.hh - 1e-6).toBe(true)
+      }
+  })
+
+  it('draws larger lights larger and weaker ones fainter, and none to nothing', () => {
+    const box = { hw: 160, hh: 90, depth: 40 }
+    expect(lobeRadius(box, 40)).toBeGreaterThan(lobeRadius(box, 10))
+    expect(lobeRadius(box, 0)).toBeGreaterThan(0)
+    expect(lobeStrength(-2)).toBeLessThan(lobeStrength(0))
+    expect(lobeStrength(-20)).toBeGreaterThan(0.2)
+    expect(lobeStrength(undefined)).toBe(lobeStrength(0))
+  })
+})
