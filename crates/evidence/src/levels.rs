@@ -244,7 +244,8 @@ pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Re
     })
 }
 
-/// "4.1 : 1 (2.9 to 5.8)".
+/// "4.1 : 1 (2.9 to 5.8)"; whole from ten on.
 fn of_one([low, high]: [f64; 2], value: f64) -> String {
-    format!("{value:.1} : 1 ({low:.1} to {high:.1})")
+    let few = |v: f64| if v < 10.0 { format!("{v:.1}") } else { format!("{v:.0}") };
+    format!("{} : 1 ({} to {})", few(value), few(low), few(high))
 }

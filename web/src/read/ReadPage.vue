@@ -5,12 +5,13 @@ import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import RatioLines from '../shell/RatioLines.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { awayFrom, centreOf, foundOutlines, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolGroups, toolNames, type Handle, type Tool } from './edit'
+import { awayFrom, centreOf, foundOutlines, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
+import ToolGroups from './ToolGroups.vue'
 
 const current = useCase()
 const frame = computed(() => current.frame!)
@@ -48,6 +49,19 @@ function arm(t: Tool) {
     if (!chosenId.value) return
   }
   tool.value = tool.value === t ? null : t
+}
+
+const canUse = (t: Tool) => (t !== 'catchlight' || current.list.some((m) => m.kind === 'eye')) && (t !== 'wedge' || greyTargets.value.length > 0)
+/** On a narrow screen the answer comes first and the tools lie in a sheet. */
+const narrowScreen = window.matchMedia('(max-width: 900px)')
+const narrow = ref(narrowScreen.matches)
+const byHand = ref(false)
+const turned = (e: MediaQueryListEvent) => (narrow.value = e.matches)
+onMounted(() => narrowScreen.addEventListener('change', turned))
+onBeforeUnmount(() => narrowScreen.removeEventListener('change', turned))
+function armFromSheet(t: Tool) {
+  byHand.value = false
+  arm(t)
 }
 
 function finishDraft(a: number[], b: number[], path: number[][] = []) {
@@ -238,13 +252,15 @@ const hint = computed(() => {
       </div>
       <div class="tools" role="toolbar" aria-label="Marks">
         <BButton size="sm" variant="primary" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</BButton>
-        <span v-for="g in toolGroups" :key="g.title" class="group" role="group" :aria-label="g.title">
-          <BButton v-for="t in g.tools" :key="t.tool" size="sm" variant="secondary" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" :disabled="(t.tool === 'catchlight' && !current.list.some((m) => m.kind === 'eye')) || (t.tool === 'wedge' && !greyTargets.length)" :data-test="`tool-${t.tool}`" @click="arm(t.tool)"><kbd>{{ t.key }}</kbd> {{ t.text }}</BButton>
-        </span>
+        <BButton v-if="narrow" size="sm" variant="secondary" data-test="by-hand" @click="byHand = true">Mark by hand…</BButton>
+        <ToolGroups v-else :tool="tool" :can="canUse" @arm="arm" />
         <span class="gap" />
         <BButton size="sm" variant="secondary" class="small-act" :disabled="!current.past.length" data-test="undo" @click="current.undo()">Undo</BButton>
         <BButton size="sm" variant="secondary" class="small-act" :disabled="!current.future.length" data-test="redo" @click="current.redo()">Redo</BButton>
       </div>
+      <BOffcanvas v-if="narrow" v-model="byHand" placement="bottom" title="What do you want to mark?" class="sheet-of-tools">
+        <ToolGroups :tool="tool" :can="canUse" titled @arm="armFromSheet" />
+      </BOffcanvas>
       <p class="hint quiet" aria-live="polite" data-test="hint">{{ hint }} <span class="legend">Band: inner edge is the lens, dashes the side, outer edge behind.</span></p>
     </section>
 
@@ -314,18 +330,7 @@ const hint = computed(() => {
   padding-top: 0.5rem;
   align-items: center;
 }
-.group + .group {
-  border-left: 1px solid var(--line);
-  padding-left: 0.5rem;
-}
-.group {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0.2rem;
-  align-items: center;
-}
-.small-act,
-.group .btn {
+.small-act {
   padding: 0.1rem 0.3rem;
   font-size: 0.85rem;
 }
@@ -433,17 +438,33 @@ const hint = computed(() => {
   fill: none;
 }
 @media (max-width: 900px) {
+  /* the answer, the picture, what says so */
   .read {
-    grid-template-columns: minmax(0, 1fr);
+    display: flex;
+    flex-direction: column;
+    gap: 0.5rem;
     padding: 0.5rem;
   }
-  .left {
-    position: static;
-    height: auto;
+  .left,
+  .right {
+    display: contents;
+  }
+  .lead {
+    order: -5;
+    font-size: 1.15rem;
   }
   .stage {
-    height: 62vh;
+    order: -4;
+    height: 56vh;
     flex: none;
+  }
+  .tools {
+    order: -3;
+    padding-top: 0;
+  }
+  .hint {
+    order: -2;
+    margin: 0;
   }
   .legend {
     float: none;

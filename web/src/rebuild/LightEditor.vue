@@ -10,6 +10,8 @@ const props = defineProps<{ light: SetLight; meter: LightMeter; plan: PlacedLigh
 const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: []; bench: [] }>()
 
 const role = computed(() => roleOf(props.light.name))
+/** Stops with their sign; nothing has none. */
+const signed = (v: number) => (Math.abs(v) < 0.05 ? '0.0' : `${v > 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`)
 const stops = computed(() => ('stops' in props.light.level ? props.light.level.stops : null))
 const levelText = computed(() => {
   const l = props.light.level
@@ -55,7 +57,7 @@ function level(k: 'lux' | 'guide_number_m' | 'joules' | 'power', text: string) {
 }
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
 const NOTATIONS: { k: Notation; name: string; show: (m: LightMeter) => string }[] = [
-  { k: 'stops', name: 'stops', show: (m) => `${m.notations.stops > 0 ? '+' : ''}${m.notations.stops.toFixed(1)}` },
+  { k: 'stops', name: 'stops', show: (m) => signed(m.notations.stops) },
   { k: 'lux', name: 'lux at the subject', show: (m) => m.notations.lux.toPrecision(3) },
   { k: 'guide_number_m', name: 'guide number, m', show: (m) => m.notations.guide_number_m.toPrecision(3) },
   { k: 'joules', name: 'flash energy, J', show: (m) => m.notations.joules.toPrecision(3) },
@@ -94,7 +96,7 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
         </select>
         <span v-if="stops !== null" class="level">
           <input type="range" class="form-range" min="-7" max="4" step="0.1" :value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @input="emit('edit', { level: { stops: Number(value($event)) } })" />
-          <output class="figure">{{ stops > 0 ? '+' : '' }}{{ stops.toFixed(1) }}</output>
+          <output class="figure">{{ signed(stops) }}</output>
         </span>
         <span v-else class="other">
           <template v-for="k in (['lux', 'guide_number_m', 'joules', 'power'] as const).filter((x) => x in light.level)" :key="k">
@@ -105,16 +107,16 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
       </label>
       <div v-if="light.source.kind !== 'window' && !light.bounce" class="wide row-of">
         <span>Aim {{ meter.feather_deg < 1 ? 'at the subject' : `${meter.feather_deg.toFixed(0)}° off` }}</span>
-        <label v-for="(name, k) in ['right', 'up', 'near']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${name}`" @change="point(k, $event)" /></label>
+        <label v-for="(name, k) in ['right', 'up', 'towards the camera']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${['right', 'up', 'near'][k]}`" @change="point(k, $event)" /></label>
         <BButton v-if="meter.feather_deg >= 1" size="sm" variant="secondary" @click="once({ aim_m: [0, 0, 0] })">At the subject</BButton>
       </div>
-      <label>Round, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
+      <label>Round the lens axis, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
       <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
       <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
       <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<TextField inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, $event)" /></label>
       <label v-if="plan" class="wide">Out of
         <select class="form-select form-select-sm" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @change="pick(value($event))">
-          <option value="">{{ light.source.kind.replace('_', ' ') }} as it stands</option>
+          <option value="">{{ light.source.kind.replace('_', ' ') }} as it is built</option>
           <option v-for="a in plan.alternatives" :key="a.id" :value="a.id">{{ a.name }}: {{ length(a.distance_m, units) }}{{ a.usable ? '' : ', out of reach' }}</option>
         </select>
       </label>

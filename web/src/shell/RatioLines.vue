@@ -12,18 +12,19 @@ interface Ratio {
   at_least?: boolean
 }
 const props = defineProps<{ ratio: Ratio }>()
+/** A figure to one: whole from ten on. */
+const few = (v: number) => v.toFixed(v < 10 ? 1 : 0)
 const range = (r: number[] | undefined, value: number) => {
   const [low, high] = r ?? []
   // a set's own figures are as exact as its drawing
   if (low === undefined || high === undefined || high < 1.2 * low) return ''
-  if (props.ratio.at_least) return `${low.toFixed(1)} or more`
-  return value < 20 ? `${low.toFixed(1)} to ${high.toFixed(1)}` : `${low.toFixed(0)} to ${high.toFixed(0)}`
+  return value < 10 ? `${low.toFixed(1)} to ${few(high)}` : `${low.toFixed(0)} to ${high.toFixed(0)}`
 }
 const rows = computed(() => {
   const order: School[] = school.value === 'each' ? ['each', 'together'] : ['together', 'each']
   return order.map((s) => {
     const [value, r] = s === 'each' ? [props.ratio.key_to_fill, props.ratio.key_to_fill_range] : [props.ratio.key_plus_fill_to_fill, props.ratio.key_plus_fill_to_fill_range]
-    return { s, name: SCHOOLS[s], value, range: range(r, value) }
+    return { s, name: SCHOOLS[s], value, low: r?.[0] ?? value, range: range(r, value) }
   })
 })
 </script>
@@ -31,7 +32,7 @@ const rows = computed(() => {
 <template>
   <div class="ratio-lines" data-test="ratio-lines">
     <div v-for="(r, i) in rows" :key="r.s" class="row2" :class="{ quiet: i }">
-      <span>{{ r.name }}</span><span class="figure">{{ ratio.at_least ? 'at least ' : '' }}{{ (ratio.at_least ? (r.s === 'each' ? ratio.key_to_fill_range?.[0] : ratio.key_plus_fill_to_fill_range?.[0]) ?? r.value : r.value).toFixed(1) }} : 1 <span v-if="r.range && !ratio.at_least" class="quiet">({{ r.range }})</span></span>
+      <span>{{ r.name }}</span><span class="figure">{{ ratio.at_least ? `at least ${few(r.low)}` : few(r.value) }} : 1 <span v-if="r.range && !ratio.at_least" class="quiet">({{ r.range }})</span></span>
       <BButton v-if="i" size="sm" variant="secondary" data-test="other-school" :aria-label="`State first: ratios as ${r.name}`" :title="`Two schools count ratios differently. Press to state them as ${r.name} from now on.`" @click="school = r.s">state first</BButton>
     </div>
   </div>

@@ -127,10 +127,28 @@ async function leave() {
     width: 100%;
     margin: 0;
   }
+  .bar {
+    gap: 0.1rem 0.6rem;
+    padding: 0.3rem 0.6rem;
+  }
+  .tools {
+    margin-left: 0;
+  }
+  .steps + .tools {
+    border-left: 0;
+    padding-left: 0;
+  }
   .step {
-    padding: 0.4rem 0.5rem;
+    padding: 0.3rem 0.2rem;
     flex: 1;
     text-align: center;
+    font-size: 0.94rem;
+  }
+  .n {
+    display: none;
+  }
+  .state {
+    min-width: 0;
   }
 }
 </style>
