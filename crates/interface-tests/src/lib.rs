@@ -264,8 +264,14 @@ impl Browser {
         }
     }
 
-    /// Clicks an element by its `data-test` name.
+    /// Clicks an element by its `data-test` name; as a person would, again if the page moved under the pointer.
     pub async fn click(&self, name: &str) -> anyhow::Result<()> {
+        for _ in 0..4 {
+            if self.wait(name).await?.click().await.is_ok() {
+                return Ok(());
+            }
+            tokio::time::sleep(Duration::from_millis(250)).await;
+        }
         self.wait(name).await?.click().await.with_context(|| format!("clicking {name}"))
     }
 

@@ -181,7 +181,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.click("use-patch-1").await?;
     let stale = b.wait("stale").await?;
     ensure!(stale.text().await?.contains("changed since you opened it"));
-    stale.query(By::Css(".btn-plain")).first().await?.click().await?;
+    stale.query(By::Css("[data-test=take-theirs]")).first().await?.click().await?;
     for _ in 0..50 {
         if b.page.find_all(By::Css("[data-test=mark]")).await?.len() == 1 {
             break;

@@ -163,6 +163,16 @@ impl<T: serde::de::DeserializeOwned, S: Send + Sync> axum::extract::FromRequest<
     type Rejection = Problem;
 
     async fn from_request(request: axum::extract::Request, state: &S) -> Result<Self, Problem> {
+        // what a form of another site can send is not taken for JSON
+        let kind = request.headers().get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
+        if !kind.to_ascii_lowercase().starts_with("application/json") {
+            return Err(Problem::new(
+                StatusCode::UNSUPPORTED_MEDIA_TYPE,
+                "bad-input",
+                "That cannot be used",
+                "Expected a body with the content type application/json.",
+            ));
+        }
         let bytes = axum::body::Bytes::from_request(request, state).await.map_err(|e| Problem::bad(e.body_text()))?;
         let value: serde_json::Value =
             serde_json::from_slice(&bytes).map_err(|e| Problem::bad(format!("The body is not JSON: {e}")))?;

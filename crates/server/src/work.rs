@@ -9,8 +9,10 @@ use std::sync::atomic::{AtomicUsize, Ordering};
 use std::time::Duration;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore};
 
-/// Pieces of work that may wait for a place before new ones are turned away: at a second each a minute of waiting.
+/// Pieces of heavy work that may wait for a place before new ones are turned away: at a second each a minute of waiting.
 const MOST_WAITING: usize = 64;
+/// Pieces of quick work: two classes of thirty with a dozen requests each.
+const MOST_QUICK: usize = 800;
 /// How long a piece of work waits for its place before it is turned away.
 const LONGEST_WAIT: Duration = Duration::from_secs(60);
 /// Megabytes for pictures that are being opened, all together: one of 120 megapixels, or a handful of usual ones.
@@ -38,6 +40,7 @@ pub(crate) struct Work {
     opening: Arc<Semaphore>,
     bodies: Arc<Semaphore>,
     waiting: Arc<AtomicUsize>,
+    quick_waiting: Arc<AtomicUsize>,
 }
 
 impl Default for Work {
@@ -51,6 +54,7 @@ impl Default for Work {
             opening: of(OPENING_MB as usize),
             bodies: of(BODIES_MB as usize),
             waiting: Arc::default(),
+            quick_waiting: Arc::default(),
         }
     }
 }
@@ -66,9 +70,11 @@ impl Drop for Waiting {
 
 impl Work {
     async fn places(&self, of: &Arc<Semaphore>, many: u32) -> Answer<OwnedSemaphorePermit> {
-        let before = self.waiting.fetch_add(1, Ordering::Relaxed);
-        let _waiting = Waiting(self.waiting.clone());
-        if before >= MOST_WAITING {
+        let quick = Arc::ptr_eq(of, &self.quick);
+        let (waiting, most) = if quick { (&self.quick_waiting, MOST_QUICK) } else { (&self.waiting, MOST_WAITING) };
+        let before = waiting.fetch_add(1, Ordering::Relaxed);
+        let _waiting = Waiting(waiting.clone());
+        if before >= most {
             return Err(Problem::busy());
         }
         match tokio::time::timeout(LONGEST_WAIT, of.clone().acquire_many_owned(many)).await {
@@ -157,9 +163,11 @@ mod tests {
         tokio::time::sleep(Duration::from_millis(50)).await;
         let turned = work.memory(1).await.expect_err("turned away");
         assert_eq!(turned.status, 503);
+        // quick work does not wait behind it
+        assert_eq!(work.run(Pace::Quick, || 7).await.unwrap(), 7);
         waiting.iter().for_each(tokio::task::JoinHandle::abort);
         tokio::time::sleep(Duration::from_millis(50)).await;
-        // those that went away wait no longer: quick work has a place at once
-        assert_eq!(work.run(Pace::Quick, || 7).await.unwrap(), 7);
+        // those that went away wait no longer
+        assert_eq!(work.run(Pace::Heavy, || 8).await.unwrap(), 8);
     }
 }

@@ -6,8 +6,8 @@ defineProps<{ document: { theirs: unknown; problem: string; keepMine: () => Prom
 <template>
   <BAlert v-if="document.theirs" :model-value="true" variant="warning" class="conflict" data-test="stale">
     <span>{{ document.problem }}</span>
-    <BButton size="sm" variant="primary" @click="document.keepMine()">Keep mine</BButton>
-    <BButton size="sm" variant="outline-secondary" @click="document.takeTheirs()">Take the other</BButton>
+    <BButton size="sm" variant="primary" data-test="keep-mine" @click="document.keepMine()">Keep mine</BButton>
+    <BButton size="sm" variant="secondary" data-test="take-theirs" @click="document.takeTheirs()">Take the other</BButton>
   </BAlert>
   <BAlert v-else-if="document.problem" :model-value="true" variant="warning" class="conflict" data-test="case-problem">{{ document.problem }}</BAlert>
 </template>
