@@ -2,6 +2,11 @@
 //!
 //! Unknown fields are kept on reading and written back; [`Marks::unknown_fields`] names them.
 
+mod carry;
+mod check;
+
+pub use check::{MOST_CATCHLIGHTS, MOST_COSTLY, MOST_LANDMARKS, MOST_MARKS, MOST_POINTS, MOST_SIZES, MOST_STEPS};
+
 use optics::exposure::Settings;
 use optics::geometry::Camera;
 use optics::tone::Encoding;
@@ -11,21 +16,6 @@ use utoipa::ToSchema;
 
 /// A point in pixels: x right, y down, origin at the top-left corner.
 pub type Point = [f64; 2];
-
-/// Marks one picture may hold: three times what the fullest check picture has.
-pub const MOST_MARKS: usize = 100;
-/// Marks whose reading takes a noticeable part of a second (balls, eyes, faces), all together.
-pub const MOST_COSTLY: usize = 24;
-/// Corners of a polygon or an outline, and points of a contour: a pen at a hundred points a second for ten seconds.
-pub const MOST_POINTS: usize = 1000;
-/// Catchlights of one eye.
-pub const MOST_CATCHLIGHTS: usize = 12;
-/// Patches of a wedge or target: the largest in the trade has 24, a long film wedge 41.
-pub const MOST_STEPS: usize = 64;
-/// Named points of a face: seven are read, more are kept.
-pub const MOST_LANDMARKS: usize = 40;
-/// How many times the picture's longer side a mark's own size may be: a ball or a head that fills it and more.
-pub const MOST_SIZES: f64 = 2.0;
 
 /// Name and version of the marks format.
 pub const FORMAT: &str = "slant-marks/1";
@@ -286,6 +276,46 @@ pub enum PatchRole {
     Other,
 }
 
+impl MarkKind {
+    /// Where the mark is: the point its size and turn are taken at.
+    pub fn anchor(&self) -> Option<Point> {
+        match self {
+            MarkKind::Ball { centre, .. } => Some(*centre),
+            MarkKind::Eye { limbus, .. } => Some(limbus.centre),
+            MarkKind::Patch { polygon, .. } | MarkKind::Gradient { polygon } => polygon.first().copied(),
+            MarkKind::Cast { base, .. } => Some(*base),
+            MarkKind::Penumbra { a, .. } | MarkKind::Pattern { a, .. } => Some(*a),
+            MarkKind::Contour { points, .. } => points.first().copied(),
+            MarkKind::Rim { inside, .. } => Some(*inside),
+            MarkKind::Cylinder { axis, .. } => Some(axis[0]),
+            MarkKind::Face { points } => points.values().next().copied(),
+            MarkKind::Wedge { patches } => patches.first().and_then(|p| p.polygon.first().copied()),
+        }
+    }
+
+    /// Largest extent of the mark itself in pixels, beside where its points lie.
+    pub fn size_px(&self) -> f64 {
+        match self {
+            MarkKind::Ball { radius_px, .. } | MarkKind::Cylinder { radius_px, .. } => *radius_px,
+            MarkKind::Eye { limbus, .. } => limbus.rx.max(limbus.ry),
+            MarkKind::Rim { radius_px, .. } => radius_px.unwrap_or(0.0),
+            MarkKind::Patch { .. }
+            | MarkKind::Cast { .. }
+            | MarkKind::Penumbra { .. }
+            | MarkKind::Contour { .. }
+            | MarkKind::Gradient { .. }
+            | MarkKind::Pattern { .. }
+            | MarkKind::Face { .. }
+            | MarkKind::Wedge { .. } => 0.0,
+        }
+    }
+
+    /// Whether reading it takes a noticeable part of a second.
+    fn is_costly(&self) -> bool {
+        matches!(self, MarkKind::Ball { .. } | MarkKind::Eye { .. } | MarkKind::Face { .. })
+    }
+}
+
 impl Default for Marks {
     fn default() -> Self {
         Marks {
@@ -300,21 +330,6 @@ impl Default for Marks {
 }
 
 impl Marks {
-    /// The same marks on a picture `k` times as large: pixels are scaled, degrees, metres and clocks are not.
-    pub fn scaled(&self, k: f64) -> Marks {
-        self.mapped(&|p| [k * p[0], k * p[1]], &|_| (k, 0.0))
-    }
-
-    /// The same marks on a picture in which a point lies elsewhere. `local` gives at a point how many pixels there one
-    /// pixel here is, and the turn in degrees clockwise.
-    pub fn mapped(&self, point: &dyn Fn(Point) -> Point, local: &dyn Fn(Point) -> (f64, f64)) -> Marks {
-        let carried = |m: &Mark| {
-            let (k, turn) = m.kind.anchor().map_or((1.0, 0.0), local);
-            Mark { kind: m.kind.carried(&Carry { point, k, turn }), ..m.clone() }
-        };
-        Marks { marks: self.marks.iter().map(carried).collect(), ..self.clone() }
-    }
-
     /// Reads marks from JSON text.
     ///
     /// # Errors
@@ -353,42 +368,6 @@ impl Marks {
         }
         marks.check()?;
         Ok(marks)
-    }
-
-    /// Checks all that can be said without the picture.
-    ///
-    /// # Errors
-    /// One sentence that names the field and what was expected.
-    pub fn check(&self) -> Result<(), String> {
-        if let Some(e) = &self.encoding {
-            e.check()?;
-        }
-        if let Some(s) = &self.exposure {
-            s.check()?;
-        }
-        if let Some(c) = &self.camera {
-            check_camera(c)?;
-        }
-        if self.marks.len() > MOST_MARKS {
-            return Err(format!("marks: expected at most {MOST_MARKS} marks, found {}", self.marks.len()));
-        }
-        let costly = self.marks.iter().filter(|m| m.kind.is_costly()).count();
-        if costly > MOST_COSTLY {
-            return Err(format!(
-                "marks: expected at most {MOST_COSTLY} balls, eyes and faces together, found {costly}"
-            ));
-        }
-        let mut seen = std::collections::BTreeSet::new();
-        for mark in &self.marks {
-            if mark.id.is_empty() || mark.id.len() > 64 {
-                return Err("marks: every id needs 1 to 64 characters".into());
-            }
-            if !seen.insert(&mark.id) {
-                return Err(format!("marks[{}].id: expected a unique id, found it twice", mark.id));
-            }
-            check_kind(&mark.kind).map_err(|e| format!("marks[{}].{e}", mark.id))?;
-        }
-        Ok(())
     }
 
     /// Names of fields this version does not know, for a warning.
@@ -430,202 +409,5 @@ fn known_fields(kind: &MarkKind) -> &'static [&'static str] {
         MarkKind::Cylinder { .. } => &["kind", "axis", "radius_px"],
         MarkKind::Face { .. } => &["kind", "points"],
         MarkKind::Wedge { .. } => &["kind", "patches"],
-    }
-}
-
-fn check_camera(c: &CameraFacts) -> Result<(), String> {
-    let range = |name: &str, v: Option<f64>, lo: f64, hi: f64, unit: &str| match v {
-        Some(v) if !(v.is_finite() && v >= lo && v <= hi) => {
-            Err(format!("camera.{name}: expected {lo} to {hi} {unit}, found {v}"))
-        }
-        _ => Ok(()),
-    };
-    range("vfov_deg", c.vfov_deg, 0.1, 170.0, "degrees")?;
-    range("pitch_deg", c.pitch_deg, -90.0, 90.0, "degrees")?;
-    range("height_m", c.height_m, -100.0, 1000.0, "metres")?;
-    range("distance_m", c.distance_m, 0.001, 1e5, "metres")
-}
-
-fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
-    if p.iter().all(|v| v.is_finite() && v.abs() < 1e7) {
-        Ok(())
-    } else {
-        Err(format!("{name}: expected two finite pixel coordinates"))
-    }
-}
-
-fn positive(name: &str, v: f64) -> Result<(), String> {
-    if v.is_finite() && v > 0.0 && v < 1e7 { Ok(()) } else { Err(format!("{name}: expected more than 0, found {v}")) }
-}
-
-fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
-    if p.len() < 3 || p.len() > MOST_POINTS {
-        return Err(format!("{name}: expected 3 to {MOST_POINTS} corners, found {}", p.len()));
-    }
-    p.iter().try_for_each(|q| finite(name, q))
-}
-
-fn at_most(name: &str, what: &str, n: usize, most: usize) -> Result<(), String> {
-    if n <= most { Ok(()) } else { Err(format!("{name}: expected at most {most} {what}, found {n}")) }
-}
-
-fn check_kind(kind: &MarkKind) -> Result<(), String> {
-    match kind {
-        MarkKind::Ball { centre, radius_px, .. } => {
-            finite("centre", centre)?;
-            positive("radius_px", *radius_px)
-        }
-        MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
-            finite("limbus.centre", &limbus.centre)?;
-            positive("limbus.rx", limbus.rx)?;
-            positive("limbus.ry", limbus.ry)?;
-            if !limbus.angle_deg.is_finite() {
-                return Err("limbus.angle_deg: expected degrees".into());
-            }
-            if let Some(c) = looks_to_clock
-                && !(c.is_finite() && (0.0..=12.0).contains(c))
-            {
-                return Err(format!("looks_to_clock: expected 0 to 12, found {c}"));
-            }
-            at_most("catchlights", "outlines", catchlights.as_ref().map_or(0, Vec::len), MOST_CATCHLIGHTS)?;
-            catchlights.iter().flatten().try_for_each(|o| corners("catchlights.outline", &o.outline))
-        }
-        MarkKind::Patch { polygon, .. } => corners("polygon", polygon),
-        MarkKind::Cast { base, top, tip, .. } => {
-            finite("base", base)?;
-            finite("top", top)?;
-            finite("tip", tip)
-        }
-        MarkKind::Penumbra { a, b, .. } | MarkKind::Pattern { a, b } => {
-            finite("a", a)?;
-            finite("b", b)
-        }
-        MarkKind::Rim { inside, outside, radius_px } => {
-            finite("inside", inside)?;
-            finite("outside", outside)?;
-            radius_px.map_or(Ok(()), |r| positive("radius_px", r))
-        }
-        MarkKind::Gradient { polygon } => corners("polygon", polygon),
-        MarkKind::Contour { points, .. } => {
-            at_most("points", "points", points.len(), MOST_POINTS)?;
-            points.iter().try_for_each(|p| finite("points", p))
-        }
-        MarkKind::Cylinder { axis, radius_px } => {
-            axis.iter().try_for_each(|p| finite("axis", p))?;
-            positive("radius_px", *radius_px)
-        }
-        MarkKind::Face { points } => {
-            at_most("points", "named points", points.len(), MOST_LANDMARKS)?;
-            points.values().try_for_each(|p| finite("points", p))
-        }
-        MarkKind::Wedge { patches } => {
-            at_most("patches", "patches", patches.len(), MOST_STEPS)?;
-            patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon))
-        }
-    }
-}
-
-/// How one mark goes to another picture.
-struct Carry<'a> {
-    point: &'a dyn Fn(Point) -> Point,
-    /// Pixels there per pixel here.
-    k: f64,
-    /// Degrees clockwise.
-    turn: f64,
-}
-
-impl Carry<'_> {
-    fn point(&self, p: &Point) -> Point {
-        (self.point)(*p)
-    }
-
-    fn points(&self, p: &[Point]) -> Vec<Point> {
-        p.iter().map(|q| self.point(q)).collect()
-    }
-
-    fn clock(&self, hours: f64) -> f64 {
-        if self.turn == 0.0 { hours } else { (hours + self.turn / 30.0).rem_euclid(12.0) }
-    }
-}
-
-impl MarkKind {
-    /// Where the mark is: the point its size and turn are taken at.
-    pub fn anchor(&self) -> Option<Point> {
-        match self {
-            MarkKind::Ball { centre, .. } => Some(*centre),
-            MarkKind::Eye { limbus, .. } => Some(limbus.centre),
-            MarkKind::Patch { polygon, .. } | MarkKind::Gradient { polygon } => polygon.first().copied(),
-            MarkKind::Cast { base, .. } => Some(*base),
-            MarkKind::Penumbra { a, .. } | MarkKind::Pattern { a, .. } => Some(*a),
-            MarkKind::Contour { points, .. } => points.first().copied(),
-            MarkKind::Rim { inside, .. } => Some(*inside),
-            MarkKind::Cylinder { axis, .. } => Some(axis[0]),
-            MarkKind::Face { points } => points.values().next().copied(),
-            MarkKind::Wedge { patches } => patches.first().and_then(|p| p.polygon.first().copied()),
-        }
-    }
-
-    /// Largest extent of the mark itself in pixels, beside where its points lie.
-    pub fn size_px(&self) -> f64 {
-        match self {
-            MarkKind::Ball { radius_px, .. } | MarkKind::Cylinder { radius_px, .. } => *radius_px,
-            MarkKind::Eye { limbus, .. } => limbus.rx.max(limbus.ry),
-            MarkKind::Rim { radius_px, .. } => radius_px.unwrap_or(0.0),
-            MarkKind::Patch { .. }
-            | MarkKind::Cast { .. }
-            | MarkKind::Penumbra { .. }
-            | MarkKind::Contour { .. }
-            | MarkKind::Gradient { .. }
-            | MarkKind::Pattern { .. }
-            | MarkKind::Face { .. }
-            | MarkKind::Wedge { .. } => 0.0,
-        }
-    }
-
-    /// The mark on another picture: points go where they lie, lengths in pixels are scaled, an ellipse's angle and the
-    /// clock of a gaze are turned; metres, reflectances and words stay.
-    fn carried(&self, c: &Carry) -> MarkKind {
-        let mut kind = self.clone();
-        match &mut kind {
-            MarkKind::Ball { centre, radius_px, .. } => {
-                *centre = c.point(centre);
-                *radius_px *= c.k;
-            }
-            MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
-                limbus.centre = c.point(&limbus.centre);
-                limbus.rx *= c.k;
-                limbus.ry *= c.k;
-                if c.turn != 0.0 {
-                    limbus.angle_deg = (limbus.angle_deg + c.turn).rem_euclid(360.0);
-                }
-                *looks_to_clock = looks_to_clock.map(|h| c.clock(h));
-                catchlights.iter_mut().flatten().for_each(|o| o.outline = c.points(&o.outline));
-            }
-            MarkKind::Patch { polygon, .. } | MarkKind::Gradient { polygon } => *polygon = c.points(polygon),
-            MarkKind::Cast { base, top, tip, .. } => [base, top, tip].into_iter().for_each(|p| *p = c.point(p)),
-            MarkKind::Penumbra { a, b, px_per_m, .. } => {
-                [a, b].into_iter().for_each(|p| *p = c.point(p));
-                // the scale beside a shadow's edge is pixels for a metre
-                *px_per_m = px_per_m.map(|s| s * c.k);
-            }
-            MarkKind::Pattern { a, b } => [a, b].into_iter().for_each(|p| *p = c.point(p)),
-            MarkKind::Contour { points, .. } => *points = c.points(points),
-            MarkKind::Rim { inside, outside, radius_px } => {
-                [inside, outside].into_iter().for_each(|p| *p = c.point(p));
-                *radius_px = radius_px.map(|r| r * c.k);
-            }
-            MarkKind::Cylinder { axis, radius_px } => {
-                axis.iter_mut().for_each(|p| *p = c.point(p));
-                *radius_px *= c.k;
-            }
-            MarkKind::Face { points } => points.values_mut().for_each(|p| *p = c.point(p)),
-            MarkKind::Wedge { patches } => patches.iter_mut().for_each(|p| p.polygon = c.points(&p.polygon)),
-        }
-        kind
-    }
-
-    /// Whether reading it takes a noticeable part of a second.
-    fn is_costly(&self) -> bool {
-        matches!(self, MarkKind::Ball { .. } | MarkKind::Eye { .. } | MarkKind::Face { .. })
     }
 }

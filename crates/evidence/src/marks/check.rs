@@ -1,0 +1,148 @@
+//! What marks may be: every number within its bounds, or one sentence that names the field and what was expected.
+
+use super::{CameraFacts, MarkKind, Marks};
+
+/// Marks one picture may hold: three times what the fullest check picture has.
+pub const MOST_MARKS: usize = 100;
+/// Marks whose reading takes a noticeable part of a second (balls, eyes, faces), all together.
+pub const MOST_COSTLY: usize = 24;
+/// Corners of a polygon or an outline, and points of a contour: a pen at a hundred points a second for ten seconds.
+pub const MOST_POINTS: usize = 1000;
+/// Catchlights of one eye.
+pub const MOST_CATCHLIGHTS: usize = 12;
+/// Patches of a wedge or target: the largest in the trade has 24, a long film wedge 41.
+pub const MOST_STEPS: usize = 64;
+/// Named points of a face: seven are read, more are kept.
+pub const MOST_LANDMARKS: usize = 40;
+/// How many times the picture's longer side a mark's own size may be: a ball or a head that fills it and more.
+pub const MOST_SIZES: f64 = 2.0;
+
+impl Marks {
+    /// Checks all that can be said without the picture.
+    ///
+    /// # Errors
+    /// One sentence that names the field and what was expected.
+    pub fn check(&self) -> Result<(), String> {
+        if let Some(e) = &self.encoding {
+            e.check()?;
+        }
+        if let Some(s) = &self.exposure {
+            s.check()?;
+        }
+        if let Some(c) = &self.camera {
+            check_camera(c)?;
+        }
+        if self.marks.len() > MOST_MARKS {
+            return Err(format!("marks: expected at most {MOST_MARKS} marks, found {}", self.marks.len()));
+        }
+        let costly = self.marks.iter().filter(|m| m.kind.is_costly()).count();
+        if costly > MOST_COSTLY {
+            return Err(format!(
+                "marks: expected at most {MOST_COSTLY} balls, eyes and faces together, found {costly}"
+            ));
+        }
+        let mut seen = std::collections::BTreeSet::new();
+        for mark in &self.marks {
+            if mark.id.is_empty() || mark.id.len() > 64 {
+                return Err("marks: every id needs 1 to 64 characters".into());
+            }
+            if !seen.insert(&mark.id) {
+                return Err(format!("marks[{}].id: expected a unique id, found it twice", mark.id));
+            }
+            check_kind(&mark.kind).map_err(|e| format!("marks[{}].{e}", mark.id))?;
+        }
+        Ok(())
+    }
+}
+
+fn check_camera(c: &CameraFacts) -> Result<(), String> {
+    let range = |name: &str, v: Option<f64>, lo: f64, hi: f64, unit: &str| match v {
+        Some(v) if !(v.is_finite() && v >= lo && v <= hi) => {
+            Err(format!("camera.{name}: expected {lo} to {hi} {unit}, found {v}"))
+        }
+        _ => Ok(()),
+    };
+    range("vfov_deg", c.vfov_deg, 0.1, 170.0, "degrees")?;
+    range("pitch_deg", c.pitch_deg, -90.0, 90.0, "degrees")?;
+    range("height_m", c.height_m, -100.0, 1000.0, "metres")?;
+    range("distance_m", c.distance_m, 0.001, 1e5, "metres")
+}
+
+fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
+    if p.iter().all(|v| v.is_finite() && v.abs() < 1e7) {
+        Ok(())
+    } else {
+        Err(format!("{name}: expected two finite pixel coordinates"))
+    }
+}
+
+fn positive(name: &str, v: f64) -> Result<(), String> {
+    if v.is_finite() && v > 0.0 && v < 1e7 { Ok(()) } else { Err(format!("{name}: expected more than 0, found {v}")) }
+}
+
+fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
+    if p.len() < 3 || p.len() > MOST_POINTS {
+        return Err(format!("{name}: expected 3 to {MOST_POINTS} corners, found {}", p.len()));
+    }
+    p.iter().try_for_each(|q| finite(name, q))
+}
+
+fn at_most(name: &str, what: &str, n: usize, most: usize) -> Result<(), String> {
+    if n <= most { Ok(()) } else { Err(format!("{name}: expected at most {most} {what}, found {n}")) }
+}
+
+fn check_kind(kind: &MarkKind) -> Result<(), String> {
+    match kind {
+        MarkKind::Ball { centre, radius_px, .. } => {
+            finite("centre", centre)?;
+            positive("radius_px", *radius_px)
+        }
+        MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
+            finite("limbus.centre", &limbus.centre)?;
+            positive("limbus.rx", limbus.rx)?;
+            positive("limbus.ry", limbus.ry)?;
+            if !limbus.angle_deg.is_finite() {
+                return Err("limbus.angle_deg: expected degrees".into());
+            }
+            if let Some(c) = looks_to_clock
+                && !(c.is_finite() && (0.0..=12.0).contains(c))
+            {
+                return Err(format!("looks_to_clock: expected 0 to 12, found {c}"));
+            }
+            at_most("catchlights", "outlines", catchlights.as_ref().map_or(0, Vec::len), MOST_CATCHLIGHTS)?;
+            catchlights.iter().flatten().try_for_each(|o| corners("catchlights.outline", &o.outline))
+        }
+        MarkKind::Patch { polygon, .. } => corners("polygon", polygon),
+        MarkKind::Cast { base, top, tip, .. } => {
+            finite("base", base)?;
+            finite("top", top)?;
+            finite("tip", tip)
+        }
+        MarkKind::Penumbra { a, b, .. } | MarkKind::Pattern { a, b } => {
+            finite("a", a)?;
+            finite("b", b)
+        }
+        MarkKind::Rim { inside, outside, radius_px } => {
+            finite("inside", inside)?;
+            finite("outside", outside)?;
+            radius_px.map_or(Ok(()), |r| positive("radius_px", r))
+        }
+        MarkKind::Gradient { polygon } => corners("polygon", polygon),
+        MarkKind::Contour { points, .. } => {
+            at_most("points", "points", points.len(), MOST_POINTS)?;
+            points.iter().try_for_each(|p| finite("points", p))
+        }
+        MarkKind::Cylinder { axis, radius_px } => {
+            axis.iter().try_for_each(|p| finite("axis", p))?;
+            positive("radius_px", *radius_px)
+        }
+        MarkKind::Face { points } => {
+            at_most("points", "named points", points.len(), MOST_LANDMARKS)?;
+            points.values().try_for_each(|p| finite("points", p))
+        }
+        MarkKind::Wedge { patches } => {
+            at_most("patches", "patches", patches.len(), MOST_STEPS)?;
+            patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon))
+        }
+    }
+}
