@@ -279,7 +279,7 @@ impl Tally {
         self.size.print("key size, over 15 deg off the axis", "doublings");
         self.level.print("level of weaker lights", "stop");
         self.ambient.print("ambient", "stop");
-        self.ratio.print("lit to shadow side, range", "stop");
+        self.ratio.print("lighting ratio, middle of its range", "stop");
         self.turn.print("turn of the head", "deg");
         let percent = |a: usize, b: usize| 100.0 * a as f64 / b.max(1) as f64;
         println!();
