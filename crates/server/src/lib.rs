@@ -178,12 +178,12 @@ async fn same_origin(request: Request, next: Next) -> Response {
     next.run(request).await
 }
 
-/// Built assets carry a hash in their name and never change; everything else is asked for anew.
 /// The face finder compiles code at run time: it lives in a frame of its own that may, and that nobody
 /// else may show.
 const FINDER_POLICY: &str = "default-src 'self'; img-src 'self' blob: data:; media-src 'self' blob:; object-src 'none'; base-uri 'none'; \
      script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval' blob:; form-action 'none'; frame-ancestors 'self'";
 
+/// Built assets carry a hash in their name and never change; everything else is asked for anew.
 async fn cache_rules(request: Request, next: Next) -> Response {
     let fixed = request.uri().path().starts_with("/assets/");
     let finder = request.uri().path().starts_with("/finder/");

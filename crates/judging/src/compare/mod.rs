@@ -302,10 +302,10 @@ pub fn compare(
     out
 }
 
-/// Marks that were read in the reference and cannot be in the take, so that they are not compared.
 /// What is off by more than this of what can be told, where nothing is off by twice that, is worth a word.
 const LIKELY: f64 = 1.0;
 
+/// Marks that were read in the reference and cannot be in the take, so that they are not compared.
 fn lost(reference: &Readings, take: &Readings) -> Vec<String> {
     let unread = |r: &Readings, id: &str| {
         let found = r.warnings.iter().find(|w| w.mark.as_deref() == Some(id) && w.code.ends_with("_unread"));
