@@ -1,7 +1,7 @@
 //! `evaluation find`: looks for marks in pictures that were marked with care, and prints how many are found.
 
 use crate::{Failure, marks};
-use evidence::marks::{Finish, Mark, MarkKind, Marks};
+use evidence::marks::{Ball, Cylinder, Eye, Finish, Mark, MarkKind, Marks, Penumbra};
 use finding::find;
 use std::collections::BTreeMap;
 use std::path::PathBuf;
@@ -32,18 +32,20 @@ struct Tally {
 /// Kind for the table, centre, and how near a proposal must lie.
 fn place(m: &Mark) -> Option<(&'static str, [f64; 2], f64)> {
     match &m.kind {
-        MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
+        MarkKind::Ball(Ball { finish: Finish::Matte, centre, radius_px }) => {
             Some(("matte ball", *centre, 0.06 * radius_px + 1.0))
         }
-        MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => {
+        MarkKind::Ball(Ball { finish: Finish::Mirror, centre, radius_px }) => {
             Some(("mirror ball", *centre, 0.06 * radius_px + 1.0))
         }
-        MarkKind::Eye { limbus, .. } if limbus.rx.max(limbus.ry) < SMALL_EYE_PX => None,
-        MarkKind::Eye { limbus, .. } => Some(("eye", limbus.centre, 0.1 * limbus.rx + 1.0)),
-        MarkKind::Cylinder { axis, radius_px } => {
+        MarkKind::Eye(Eye { limbus, .. }) if limbus.rx.max(limbus.ry) < SMALL_EYE_PX => None,
+        MarkKind::Eye(Eye { limbus, .. }) => Some(("eye", limbus.centre, 0.1 * limbus.rx + 1.0)),
+        MarkKind::Cylinder(Cylinder { axis, radius_px }) => {
             Some(("cylinder", [0, 1].map(|k| f64::midpoint(axis[0][k], axis[1][k])), 0.3 * radius_px + 2.0))
         }
-        MarkKind::Penumbra { a, b, .. } => Some(("shadow edge", [0, 1].map(|k| f64::midpoint(a[k], b[k])), f64::MAX)),
+        MarkKind::Penumbra(Penumbra { a, b, .. }) => {
+            Some(("shadow edge", [0, 1].map(|k| f64::midpoint(a[k], b[k])), f64::MAX))
+        }
         _ => None,
     }
 }
@@ -81,8 +83,7 @@ pub fn run(o: &Options) -> Result<(), Failure> {
                 }
             }
             // the edge of one shadow may be proposed in several places
-            let shadow =
-                marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra { .. } | MarkKind::Cast { .. }));
+            let shadow = marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra(_) | MarkKind::Cast(_)));
             for p in open.into_iter().filter(|p| !(shadow && p.0 == "shadow edge")) {
                 table.entry(p.0).or_default().extra += 1;
                 line.push(format!("also proposed {} at {:.0}, {:.0}", p.0, p.1[0], p.1[1]));

@@ -4,7 +4,7 @@
 //! lights: [{azimuth_deg, elevation_deg, angular_size_deg, level_stops}], ambient_stops } }`.
 
 use crate::Failure;
-use evidence::marks::{MarkKind, Marks};
+use evidence::marks::{Ball, Cast, Cylinder, Eye, Face, MarkKind, Marks, Penumbra};
 use evidence::readings::Light;
 use optics::geometry::{AzEl, angle_between};
 use serde::Deserialize;
@@ -99,38 +99,38 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
         let (s, c) = next().sin_cos();
         let grow = px * next().cos();
         match &mut m.kind {
-            MarkKind::Ball { centre, radius_px, .. } => {
+            MarkKind::Ball(Ball { centre, radius_px, .. }) => {
                 centre[0] += px * c;
                 centre[1] += px * s;
                 *radius_px += grow;
             }
-            MarkKind::Eye { limbus, .. } => {
+            MarkKind::Eye(Eye { limbus, .. }) => {
                 limbus.centre[0] += px * c;
                 limbus.centre[1] += px * s;
                 limbus.rx += grow;
                 limbus.ry += px * next().cos();
             }
-            MarkKind::Cast { base, top, tip, .. } => {
+            MarkKind::Cast(Cast { base, top, tip, .. }) => {
                 for p in [base, top, tip] {
                     let (s, c) = next().sin_cos();
                     p[0] += px * c;
                     p[1] += px * s;
                 }
             }
-            MarkKind::Penumbra { a, b, .. } => {
+            MarkKind::Penumbra(Penumbra { a, b, .. }) => {
                 for p in [a, b] {
                     p[0] += px * c;
                     p[1] += px * s;
                 }
             }
-            MarkKind::Face { points } => {
+            MarkKind::Face(Face { points }) => {
                 for p in points.values_mut() {
                     let (s, c) = next().sin_cos();
                     p[0] += px * c;
                     p[1] += px * s;
                 }
             }
-            MarkKind::Cylinder { axis, radius_px } => {
+            MarkKind::Cylinder(Cylinder { axis, radius_px }) => {
                 for p in axis {
                     p[0] += px * c;
                     p[1] += px * s;
@@ -181,7 +181,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter_px: f64, forget_gaze: boo
         jitter(&mut marks, jitter_px, file, picture.photo.width());
         if forget_gaze {
             for m in &mut marks.marks {
-                if let MarkKind::Eye { looks_to_clock, .. } = &mut m.kind {
+                if let MarkKind::Eye(Eye { looks_to_clock, .. }) = &mut m.kind {
                     *looks_to_clock = None;
                 }
             }

@@ -4,7 +4,7 @@
 use crate::Failure;
 use crate::marks::{Row, TrueLight, beside, jitter, pictures_in};
 use clap::Args;
-use evidence::marks::{MarkKind, Marks};
+use evidence::marks::{Eye, Face, MarkKind, Marks};
 use evidence::readings::{Light, Readings};
 use image::imageops::FilterType;
 use optics::tone::{MIDDLE_GREY, linear_to_srgb, srgb_to_linear};
@@ -108,8 +108,8 @@ fn spoil(bytes: Vec<u8>, o: &Options) -> anyhow::Result<Vec<u8>> {
 fn scale_marks(marks: &mut Marks, k: f64) {
     for m in &mut marks.marks {
         match &mut m.kind {
-            MarkKind::Face { points } => points.values_mut().for_each(|p| *p = p.map(|v| v * k)),
-            MarkKind::Eye { limbus, .. } => {
+            MarkKind::Face(Face { points }) => points.values_mut().for_each(|p| *p = p.map(|v| v * k)),
+            MarkKind::Eye(Eye { limbus, .. }) => {
                 limbus.centre = limbus.centre.map(|v| v * k);
                 limbus.rx *= k;
                 limbus.ry *= k;
@@ -140,7 +140,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             let of = |m: &Marks| {
                 let mut m = m.clone();
                 if with_eyes == 0 {
-                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face { .. }));
+                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face(_)));
                 }
                 m
             };

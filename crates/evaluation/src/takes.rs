@@ -5,7 +5,7 @@ use crate::Failure;
 use crate::files::load_picture;
 use crate::pairs::{compared, loaded};
 use adviser::{SimulatedCamera, changes, next_moves, suppose};
-use evidence::marks::{MarkKind, Marks};
+use evidence::marks::{Ball, Eye, Face, MarkKind, Marks};
 use judging::compare::{Alignment, Comparison, align, difference};
 use judging::takes::{Belief, ChangeKind, Expected, learned, seen_of};
 use lightset::kit::catalogue;
@@ -22,9 +22,9 @@ fn points(m: &Marks) -> Vec<(String, [f64; 2])> {
     let mut out = Vec::new();
     for mark in &m.marks {
         match &mark.kind {
-            MarkKind::Face { points } => out.extend(points.iter().map(|(n, p)| (format!("{}:{n}", mark.id), *p))),
-            MarkKind::Ball { centre, .. } => out.push((mark.id.clone(), *centre)),
-            MarkKind::Eye { limbus, .. } => out.push((mark.id.clone(), limbus.centre)),
+            MarkKind::Face(Face { points }) => out.extend(points.iter().map(|(n, p)| (format!("{}:{n}", mark.id), *p))),
+            MarkKind::Ball(Ball { centre, .. }) => out.push((mark.id.clone(), *centre)),
+            MarkKind::Eye(Eye { limbus, .. }) => out.push((mark.id.clone(), limbus.centre)),
             _ => {}
         }
     }
@@ -250,7 +250,7 @@ fn shoot(set: &LightSet, seed: u32) -> Result<PictureRead, Failure> {
         Photo::new(set.picture.width, set.picture.height, Samples::U8(rgb), &Encoding::Srgb).map_err(Failure::Input)?;
     let mut marks = studio::marks(&set);
     // the head's landmarks cost a second each time and the probes say more
-    marks.marks.retain(|m| !matches!(m.kind, MarkKind::Face { .. } | MarkKind::Eye { .. }));
+    marks.marks.retain(|m| !matches!(m.kind, MarkKind::Face(_) | MarkKind::Eye(_)));
     Ok(loaded(&photo, marks))
 }
 

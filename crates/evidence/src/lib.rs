@@ -8,10 +8,12 @@ pub mod levels;
 pub mod looks;
 pub mod marks;
 pub mod methods;
+pub mod patch_role;
 pub mod placement;
 pub mod read;
 pub mod readings;
 pub mod sentence;
+pub mod shapes;
 pub mod wedge;
 
 /// Version of the computation. Stored with every derived reading, so that a reading made by an

@@ -1,6 +1,6 @@
 //! How a picture is exposed: zones in stops, clipped areas, where marked parts lie, and what would correct it.
 
-use crate::marks::PatchRole;
+use crate::patch_role::PatchRole;
 use crate::readings::{Correction, ExposureReading, PatchReading, Placement, Way, Zone};
 use optics::exposure::{Settings, nominal_f_number, shutter_text};
 use optics::photo::Meter;

@@ -1,6 +1,6 @@
 //! What was read from one picture: the format `slant-readings/1`.
 
-use crate::marks::PatchRole;
+use crate::patch_role::PatchRole;
 use optics::geometry::AzEl;
 use optics::photo::ClippedArea;
 use serde::{Deserialize, Serialize};

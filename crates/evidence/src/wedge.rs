@@ -6,12 +6,20 @@
 //! the curve is pinned where it passes middle grey as encoded.
 
 use crate::levels;
-use crate::marks::WedgePatch;
 use optics::photo::Photo;
 use optics::tone::{Encoding, MIDDLE_GREY, srgb_to_linear};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 use utoipa::ToSchema;
+
+/// A patch of known reflectance.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WedgePatch {
+    /// Corners.
+    pub polygon: Vec<[f64; 2]>,
+    /// Diffuse reflectance in 0..1.
+    pub reflectance: f64,
+}
 
 /// Steps of a target people have: a row of `data/grey_steps.toml`.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]

@@ -9,7 +9,7 @@ mod edges;
 mod small;
 
 use evidence::levels;
-use evidence::marks::{Finish, Mark, MarkKind, Marks, PatchRole};
+use evidence::marks::{Ball, Cylinder, Eye, Finish, Mark, MarkKind, Marks, Patch, PatchRole, Penumbra};
 use optics::photo::Photo;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -60,7 +60,7 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
     let cylinders = if wants(Sought::Product) { cylinders::find(photo, &small) } else { Vec::new() };
     for c in &cylinders {
         let why = format!("two long edges with {} that run along them", many(c.strips, "bright line"));
-        found.add("cylinder", MarkKind::Cylinder { axis: c.axis, radius_px: c.radius }, c.strength, why);
+        found.add("cylinder", MarkKind::Cylinder(Cylinder { axis: c.axis, radius_px: c.radius }), c.strength, why);
     }
     if wants(Sought::Ball) || wants(Sought::Portrait) {
         for b in balls::find(photo, &small) {
@@ -71,28 +71,38 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
                 continue;
             }
             let kind = match b.finish {
-                Some(finish) => MarkKind::Ball { finish, centre: b.outline.centre, radius_px: b.outline.rx },
-                None => MarkKind::Eye { limbus: b.outline, looks_to_clock: None, catchlights: None },
+                Some(finish) => MarkKind::Ball(Ball { finish, centre: b.outline.centre, radius_px: b.outline.rx }),
+                None => MarkKind::Eye(Eye { limbus: b.outline, looks_to_clock: None, catchlights: None }),
             };
             found.add(if eye { "eye" } else { "ball" }, kind, b.strength, why);
         }
     }
     // Two eyes make a face: round and long parts of it are not probes and bottles.
-    let eye = |p: &Proposal| matches!(p.mark.kind, MarkKind::Eye { .. });
+    let eye = |p: &Proposal| matches!(p.mark.kind, MarkKind::Eye(_));
     if subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
         found.list.retain(eye);
     }
     if subject.is_none_or(|s| s == Sought::Product) && found.list.is_empty() {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);
-            found.add("edge", MarkKind::Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }, e.strength, why);
+            found.add(
+                "edge",
+                MarkKind::Penumbra(Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }),
+                e.strength,
+                why,
+            );
             if i == 0 {
                 let (lit, shadow) = (e.lit.to_vec(), e.shadow.to_vec());
                 let why = "the two sides of a shadow's edge";
-                found.add("patch", MarkKind::Patch { role: PatchRole::Lit, polygon: lit }, e.strength, why.into());
                 found.add(
                     "patch",
-                    MarkKind::Patch { role: PatchRole::Shadow, polygon: shadow },
+                    MarkKind::Patch(Patch { role: PatchRole::Lit, polygon: lit }),
+                    e.strength,
+                    why.into(),
+                );
+                found.add(
+                    "patch",
+                    MarkKind::Patch(Patch { role: PatchRole::Shadow, polygon: shadow }),
                     e.strength,
                     why.into(),
                 );
@@ -120,7 +130,7 @@ pub fn cheeks(photo: &Photo, centres: [[f64; 2]; 2], half: f64) -> Vec<Proposal>
     let mut found = Found::default();
     for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
         let why = format!("the cheeks differ by {:.1} stops", stops.abs());
-        found.add("patch", MarkKind::Patch { role, polygon }, (stops.abs() / 2.0).min(1.0), why);
+        found.add("patch", MarkKind::Patch(Patch { role, polygon }), (stops.abs() / 2.0).min(1.0), why);
     }
     found.list
 }

@@ -1,6 +1,6 @@
 //! Proposed marks, on painted pictures with known things in them.
 
-use evidence::marks::{Finish, MarkKind, PatchRole};
+use evidence::marks::{Ball, Cylinder, Finish, MarkKind, Patch, PatchRole};
 use finding::{Sought, cheeks, find};
 use optics::geometry::AzEl;
 use trial::paint;
@@ -16,12 +16,12 @@ fn lit_ball(x: f64, y: f64, c: [f64; 2], r: f64, az: f64) -> Option<f64> {
 fn a_ball_on_a_wall_is_found_where_it_is() {
     let photo = paint(420, 300, |x, y| lit_ball(x, y, [250.0, 140.0], 48.0, -40.0).unwrap_or(0.12 + 0.0002 * x));
     let found = find(&photo, None);
-    let MarkKind::Ball { finish, centre, radius_px } = &found[0].mark.kind else { panic!("{found:?}") };
+    let MarkKind::Ball(Ball { finish, centre, radius_px }) = &found[0].mark.kind else { panic!("{found:?}") };
     assert_eq!(*finish, Finish::Matte);
     assert!((centre[0] - 250.0).abs() < 1.0 && (centre[1] - 140.0).abs() < 1.0 && (radius_px - 48.0).abs() < 1.0);
     assert_eq!(found.len(), 1);
     // nobody asked for a product
-    assert!(find(&photo, Some(Sought::Product)).iter().all(|p| !matches!(p.mark.kind, MarkKind::Ball { .. })));
+    assert!(find(&photo, Some(Sought::Product)).iter().all(|p| !matches!(p.mark.kind, MarkKind::Ball(_))));
 }
 
 #[test]
@@ -34,7 +34,7 @@ fn a_glossy_can_is_found_by_its_edges_and_its_line() {
         0.04 + if (0.3..0.5).contains(&s) { 0.6 } else { 0.0 }
     });
     let found = find(&photo, Some(Sought::Product));
-    let MarkKind::Cylinder { axis, radius_px } = &found[0].mark.kind else { panic!("{found:?}") };
+    let MarkKind::Cylinder(Cylinder { axis, radius_px }) = &found[0].mark.kind else { panic!("{found:?}") };
     assert!((axis[0][0] - 180.0).abs() < 2.0 && (radius_px - 42.0).abs() < 2.0, "{found:?}");
 }
 
@@ -63,7 +63,7 @@ fn the_brighter_cheek_is_the_lit_one() {
     let found = cheeks(&photo, [[50.0, 50.0], [150.0, 50.0]], 8.0);
     let side = |role: PatchRole| {
         found.iter().find_map(|p| match &p.mark.kind {
-            MarkKind::Patch { role: r, polygon } if *r == role => Some(polygon[0][0]),
+            MarkKind::Patch(Patch { role: r, polygon }) if *r == role => Some(polygon[0][0]),
             _ => None,
         })
     };

@@ -1,6 +1,6 @@
 //! The verdict: rules as data, each finding with its measurement, its pin and one change.
 
-use evidence::marks::{MarkKind, Marks, PatchRole};
+use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
 use evidence::readings::{RatioFrom, Readings};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
@@ -165,20 +165,12 @@ fn missing(measure: &str) -> &'static str {
 }
 
 fn centre_of(marks: &Marks, id: &str) -> Option<[f64; 2]> {
-    match &marks.marks.iter().find(|m| m.id == id)?.kind {
-        MarkKind::Ball { centre, .. } => Some(*centre),
-        MarkKind::Eye { limbus, .. } => Some(limbus.centre),
-        MarkKind::Patch { polygon, .. } => {
-            let n = polygon.len() as f64;
-            Some([polygon.iter().map(|p| p[0]).sum::<f64>() / n, polygon.iter().map(|p| p[1]).sum::<f64>() / n])
-        }
-        _ => None,
-    }
+    marks.marks.iter().find(|m| m.id == id)?.kind.place()
 }
 
 fn measured(measure: &str, r: &Readings, marks: &Marks) -> Option<Measured> {
     let role_of = |id: &str| match &marks.marks.iter().find(|m| m.id == id)?.kind {
-        MarkKind::Patch { role, .. } => Some(*role),
+        MarkKind::Patch(Patch { role, .. }) => Some(*role),
         _ => None,
     };
     let pin = |ids: &[String]| ids.iter().find_map(|id| centre_of(marks, id));

@@ -1,7 +1,7 @@
 //! A planned set put on the stand-in studio's stage: subject, camera, lights, room.
 
 use crate::rebuild::{PlacedLight, SetPlan};
-use evidence::marks::{Finish, MarkKind, Marks};
+use evidence::marks::{Ball, Eye, Finish, MarkKind, Marks};
 use lightset::kit::source_of;
 use lightset::set::{
     AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
@@ -129,8 +129,8 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {
         match &m.kind {
-            MarkKind::Eye { limbus, .. } => eyes.push(limbus.centre),
-            MarkKind::Ball { centre, radius_px, finish } => balls.push((*centre, *radius_px, *finish)),
+            MarkKind::Eye(Eye { limbus, .. }) => eyes.push(limbus.centre),
+            MarkKind::Ball(Ball { centre, radius_px, finish }) => balls.push((*centre, *radius_px, *finish)),
             _ => {}
         }
     }

@@ -3,7 +3,7 @@
 
 use crate::Failure;
 use crate::studio_verb::load_set;
-use evidence::marks::{Mark, MarkKind, PatchRole};
+use evidence::marks::{Mark, MarkKind, Patch, PatchRole};
 use lightset::set::{LightSet, SubjectKind};
 use std::path::Path;
 
@@ -19,7 +19,12 @@ fn cheeks(set: &LightSet) -> Vec<Mark> {
             let h = 0.007 * k;
             let polygon =
                 [[x - h, y - h], [x + h, y - h], [x + h, y + h], [x - h, y + h]].map(|p| p.map(f64::round)).to_vec();
-            Some(Mark { id: id.into(), off: false, kind: MarkKind::Patch { role, polygon }, other: Default::default() })
+            Some(Mark {
+                id: id.into(),
+                off: false,
+                kind: MarkKind::Patch(Patch { role, polygon }),
+                other: Default::default(),
+            })
         })
         .collect()
 }

@@ -4,7 +4,7 @@ use crate::math::{V, v};
 use crate::scene::turn_of;
 use crate::subjects::heads;
 use evidence::direction::eye::LIMBUS_RADIUS_MM;
-use evidence::marks::{CameraFacts, Ellipse, Finish, Mark, MarkKind, Marks};
+use evidence::marks::{Ball, CameraFacts, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
 use lightset::set::{LightSet, Subject, SubjectKind};
 use optics::geometry::{AzEl, clock_of};
 
@@ -58,7 +58,7 @@ pub fn marks(set: &LightSet) -> Marks {
                     let grow = 1.0 / (1.0 - (r / f64::from(d)).powi(2)).sqrt();
                     list.push(mark(
                         format!("ball-{name}{suffix}"),
-                        MarkKind::Ball { finish, centre, radius_px: r * k * grow },
+                        MarkKind::Ball(Ball { finish, centre, radius_px: r * k * grow }),
                     ));
                 }
             }
@@ -99,11 +99,11 @@ fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
     let (dx, dy) = (f64::from(aside.dot(&scene.right)), f64::from(aside.dot(&scene.up)));
     let turned = cos < 0.9985;
     let angle_deg = if turned { (-dy).atan2(dx).to_degrees() + 90.0 } else { 0.0 };
-    Some(MarkKind::Eye {
+    Some(MarkKind::Eye(Eye {
         limbus: Ellipse { centre, rx: r, ry: r * cos, angle_deg },
         looks_to_clock: turned.then(|| clock_of(dx, dy)),
         catchlights: None,
-    })
+    }))
 }
 
 /// The landmarks of a head, unless it is turned into profile.
@@ -118,5 +118,5 @@ fn face(set: &LightSet, s: &Subject) -> Option<MarkKind> {
         .into_iter()
         .filter_map(|(n, p)| Some((n.to_owned(), project(set, in_set(s, p.cast::<f64>().into()))?.0)))
         .collect();
-    Some(MarkKind::Face { points })
+    Some(MarkKind::Face(Face { points }))
 }

@@ -80,7 +80,7 @@ struct Window {
 }
 
 /// Bright spots inside the region where `level(x, y) <= 1`, within `reach` pixels of `centre`.
-/// `level` is 1 on the border (see [`crate::marks::Ellipse::level`]).
+/// `level` is 1 on the border (see [`crate::shapes::Ellipse::level`]).
 pub fn find(photo: &Photo, centre: [f64; 2], reach: f64, level: impl Fn(f64, f64) -> f64, search: Search) -> Vec<Blob> {
     let win = window(photo, centre, reach, &level, search);
     let mut inside: Vec<f64> = (0..win.value.len()).filter(|&i| win.zone[i] > 0).map(|i| win.value[i]).collect();

@@ -11,7 +11,7 @@ use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
 use super::spot;
 use super::{Seen, strongest, too_faint};
-use crate::marks::{Ellipse, Outline};
+use crate::shapes::{Ellipse, Outline};
 use optics::geometry::{Camera, SeenSphere, Vec3, angle_between, clock_of};
 use optics::photo::Photo;
 

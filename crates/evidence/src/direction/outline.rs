@@ -5,7 +5,7 @@
 //! a robust fit draws the outline through them. Where the picture agrees with the mark within the
 //! error of the fit, the mark is kept as it is.
 
-use crate::marks::Ellipse;
+use crate::shapes::Ellipse;
 use nalgebra::{SMatrix, SVector};
 use optics::photo::Photo;
 use optics::solve::median;

@@ -1,6 +1,6 @@
 //! What marks may be: every number within its bounds, or one sentence that names the field and what was expected.
 
-use super::{CameraFacts, MarkKind, Marks};
+use super::{CameraFacts, Marks};
 
 /// Marks one picture may hold: three times what the fullest check picture has.
 pub const MOST_MARKS: usize = 100;
@@ -49,7 +49,7 @@ impl Marks {
             if !seen.insert(&mark.id) {
                 return Err(format!("marks[{}].id: expected a unique id, found it twice", mark.id));
             }
-            check_kind(&mark.kind).map_err(|e| format!("marks[{}].{e}", mark.id))?;
+            mark.kind.check().map_err(|e| format!("marks[{}].{e}", mark.id))?;
         }
         Ok(())
     }
@@ -68,7 +68,7 @@ fn check_camera(c: &CameraFacts) -> Result<(), String> {
     range("distance_m", c.distance_m, 0.001, 1e5, "metres")
 }
 
-fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
+pub(super) fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
     if p.iter().all(|v| v.is_finite() && v.abs() < 1e7) {
         Ok(())
     } else {
@@ -76,73 +76,17 @@ fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
     }
 }
 
-fn positive(name: &str, v: f64) -> Result<(), String> {
+pub(super) fn positive(name: &str, v: f64) -> Result<(), String> {
     if v.is_finite() && v > 0.0 && v < 1e7 { Ok(()) } else { Err(format!("{name}: expected more than 0, found {v}")) }
 }
 
-fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
+pub(super) fn corners(name: &str, p: &[[f64; 2]]) -> Result<(), String> {
     if p.len() < 3 || p.len() > MOST_POINTS {
         return Err(format!("{name}: expected 3 to {MOST_POINTS} corners, found {}", p.len()));
     }
     p.iter().try_for_each(|q| finite(name, q))
 }
 
-fn at_most(name: &str, what: &str, n: usize, most: usize) -> Result<(), String> {
+pub(super) fn at_most(name: &str, what: &str, n: usize, most: usize) -> Result<(), String> {
     if n <= most { Ok(()) } else { Err(format!("{name}: expected at most {most} {what}, found {n}")) }
-}
-
-fn check_kind(kind: &MarkKind) -> Result<(), String> {
-    match kind {
-        MarkKind::Ball { centre, radius_px, .. } => {
-            finite("centre", centre)?;
-            positive("radius_px", *radius_px)
-        }
-        MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
-            finite("limbus.centre", &limbus.centre)?;
-            positive("limbus.rx", limbus.rx)?;
-            positive("limbus.ry", limbus.ry)?;
-            if !limbus.angle_deg.is_finite() {
-                return Err("limbus.angle_deg: expected degrees".into());
-            }
-            if let Some(c) = looks_to_clock
-                && !(c.is_finite() && (0.0..=12.0).contains(c))
-            {
-                return Err(format!("looks_to_clock: expected 0 to 12, found {c}"));
-            }
-            at_most("catchlights", "outlines", catchlights.as_ref().map_or(0, Vec::len), MOST_CATCHLIGHTS)?;
-            catchlights.iter().flatten().try_for_each(|o| corners("catchlights.outline", &o.outline))
-        }
-        MarkKind::Patch { polygon, .. } => corners("polygon", polygon),
-        MarkKind::Cast { base, top, tip, .. } => {
-            finite("base", base)?;
-            finite("top", top)?;
-            finite("tip", tip)
-        }
-        MarkKind::Penumbra { a, b, .. } | MarkKind::Pattern { a, b } => {
-            finite("a", a)?;
-            finite("b", b)
-        }
-        MarkKind::Rim { inside, outside, radius_px } => {
-            finite("inside", inside)?;
-            finite("outside", outside)?;
-            radius_px.map_or(Ok(()), |r| positive("radius_px", r))
-        }
-        MarkKind::Gradient { polygon } => corners("polygon", polygon),
-        MarkKind::Contour { points, .. } => {
-            at_most("points", "points", points.len(), MOST_POINTS)?;
-            points.iter().try_for_each(|p| finite("points", p))
-        }
-        MarkKind::Cylinder { axis, radius_px } => {
-            axis.iter().try_for_each(|p| finite("axis", p))?;
-            positive("radius_px", *radius_px)
-        }
-        MarkKind::Face { points } => {
-            at_most("points", "named points", points.len(), MOST_LANDMARKS)?;
-            points.values().try_for_each(|p| finite("points", p))
-        }
-        MarkKind::Wedge { patches } => {
-            at_most("patches", "patches", patches.len(), MOST_STEPS)?;
-            patches.iter().try_for_each(|p| corners("patches.polygon", &p.polygon))
-        }
-    }
 }

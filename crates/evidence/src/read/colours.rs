@@ -2,7 +2,7 @@
 
 use super::{Reader, round};
 use crate::direction::fusion::Fused;
-use crate::marks::{Finish, MarkKind, PatchRole};
+use crate::marks::{Ball, Finish, MarkKind, PatchRole};
 use crate::readings::{ColourDifference, Light, PatchReading};
 use optics::colour::ColourShift;
 
@@ -18,7 +18,7 @@ impl Reader<'_> {
             for (f, l) in fused.iter().zip(lights).skip(1) {
                 let shared = f.colours.iter().filter_map(|(mark, rgb)| {
                     let (_, of_key) = key.colours.iter().find(|k| &k.0 == mark)?;
-                    let matte = |k: &MarkKind| matches!(k, MarkKind::Ball { finish: Finish::Matte, .. });
+                    let matte = |k: &MarkKind| matches!(k, MarkKind::Ball(Ball { finish: Finish::Matte, .. }));
                     let shaded = self.marks.marks.iter().any(|m| &m.id == mark && matte(&m.kind));
                     let error = if shaded { BALL_ERROR } else { SPOT_ERROR };
                     Some((mark.clone(), ColourShift::between(*rgb, *of_key, error)?))

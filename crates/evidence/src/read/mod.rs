@@ -1,23 +1,21 @@
 //! Reads a picture: every mark by its own method (here), then all of them together (`together.rs`).
 
 mod colours;
-mod kinds;
-mod lines;
 mod questions;
 mod shot;
 mod together;
 
 pub use shot::shot;
 
-use crate::direction::face::{self, StandIn};
+use crate::direction::face;
 use crate::direction::fusion::{Evidence, fuse};
-use crate::direction::{Seen, ball_matte, cast};
-use crate::marks::{Finish, MOST_SIZES, Mark, MarkKind, Marks, PatchRole};
+pub use crate::marks::Heads;
+use crate::marks::{Curves, Desk, Gathered, MOST_SIZES, Mark, MarkKind, Marks, PatchRole, Shading, Turn, Wedge};
+use crate::marks::{degrees, round, stops};
 use crate::readings::*;
 use crate::sentence;
 use crate::wedge;
-use optics::colour::cct_of_rgb;
-use optics::geometry::{AzEl, Camera, Vec3, angle_between};
+use optics::geometry::{Camera, angle_between};
 use optics::photo::{Meter, Photo};
 use optics::tone::Encoding;
 use std::borrow::Cow;
@@ -32,9 +30,6 @@ use std::sync::Arc;
 pub fn read(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: Heads) -> Readings {
     read_again(photo, marks, meter, heads, &mut Memory::default())
 }
-
-/// Brings stand-in heads: making them takes a while, and many pictures have no face.
-pub type Heads<'a> = &'a (dyn Fn() -> &'static [StandIn] + Sync);
 
 /// The encoding a picture is read through: the curve its grey steps tell, else what its marks declare; `None` for plain
 /// sRGB and linear pictures.
@@ -74,39 +69,32 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
     let marks = told.as_ref().unwrap_or(marks);
     let (photo, meter) = seen.as_ref().map_or((photo, meter), |(p, m)| (p, Some(m)));
     let mut reader = Reader::new(photo, marks, heads, curves);
-    memory.outcomes.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
-    // Matte balls come after what mirrors show, faces after them: what the other marks saw helps to read them. A shadow's
-    // edge on a face comes last: the face knows how far the nose stands off.
-    let faces = marks.marks.iter().any(|m| !m.off && matches!(m.kind, MarkKind::Face { .. }));
-    let rank = |m: &Mark| match m.kind {
-        MarkKind::Penumbra { gap_m: None, .. } if faces => 3,
-        MarkKind::Face { .. } => 2,
-        MarkKind::Ball { finish: Finish::Matte, .. } => 1,
-        _ => 0,
-    };
-    let on = |r: u8| marks.marks.iter().filter(move |m| !m.off && rank(m) == r);
+    memory.gathered.retain(|id, _| marks.marks.iter().any(|m| &m.id == id));
+    // What the other marks saw helps to read a mark: each kind says when its turn is.
+    let faces = marks.marks.iter().any(|m| !m.off && matches!(m.kind, MarkKind::Face(_)));
+    let at = |turn: Turn| marks.marks.iter().filter(move |m| !m.off && m.kind.turn(faces) == turn);
     let mut stopped = Vec::new();
-    for mark in on(0).chain(on(1)).chain(on(2)).chain(on(3)) {
-        let hints = match rank(mark) {
-            3 => reader.hints().into_iter().take(1).collect(),
-            2 => reader.hints(),
-            1 => reader.shown(),
-            _ => Vec::new(),
+    for (turn, mark) in Turn::ALL.iter().flat_map(|t| at(*t).map(move |m| (*t, m))) {
+        let hints = match turn {
+            Turn::First => Vec::new(),
+            Turn::AfterMirrors => reader.shown(),
+            Turn::AfterProbes => reader.hints(),
+            Turn::WithKey => reader.hints().into_iter().take(1).collect(),
         };
         if memory.stop.as_ref().is_some_and(|stop| stop()) {
             stopped.push(mark.id.clone());
             continue;
         }
-        let outcome = match memory.outcomes.remove(&mark.id) {
-            Some((kind, outcome)) if kind == mark.kind && alike(&outcome.hints, &hints) => outcome,
+        let gathered = match memory.gathered.remove(&mark.id) {
+            Some((kind, gathered)) if kind == mark.kind && alike(&gathered.hints, &hints) => gathered,
             before => {
-                let start = before.map(|(_, o)| o).unwrap_or_default();
-                let outcome = reader.mark(mark, &start, &hints);
-                Outcome { hints, ..outcome }
+                let before = before.map(|(_, g)| g).unwrap_or_default();
+                let gathered = reader.mark(mark, &before, &hints);
+                Gathered { hints, ..gathered }
             }
         };
-        reader.take(mark, &outcome);
-        memory.outcomes.insert(mark.id.clone(), (mark.kind.clone(), outcome));
+        reader.take(mark, &gathered);
+        memory.gathered.insert(mark.id.clone(), (mark.kind.clone(), gathered));
     }
     for id in stopped {
         let says = "Not read: the reading was stopped before its turn, as it took too long or was asked for no more.";
@@ -130,13 +118,11 @@ fn wedges(photo: &Photo, marks: &Marks) -> Curves {
     }
     let on = marks.marks.iter().filter(|m| !m.off);
     on.filter_map(|m| match &m.kind {
-        MarkKind::Wedge { patches } => Some((m.id.clone(), wedge::Curve::read(photo, patches))),
+        MarkKind::Wedge(Wedge { patches }) => Some((m.id.clone(), wedge::Curve::read(photo, patches))),
         _ => None,
     })
     .collect()
 }
-
-type Curves = Vec<(String, Result<wedge::Curve, wedge::WedgeProblem>)>;
 
 /// What was read of the marks of one picture.
 #[derive(Default)]
@@ -144,7 +130,7 @@ pub struct Memory {
     frame: String,
     /// the picture under the encoding it is read through, if that is not plain sRGB, and its meter
     seen: Option<(Photo, Meter)>,
-    outcomes: std::collections::HashMap<String, (MarkKind, Outcome)>,
+    gathered: std::collections::HashMap<String, (MarkKind, Gathered)>,
     /// asked before each mark: whether to leave the rest unread
     stop: Option<Stop>,
 }
@@ -163,39 +149,10 @@ impl Memory {
 
     /// Forgets readings that were made while something was dragged.
     pub fn settle(&mut self) {
-        self.outcomes.clear();
+        self.gathered.clear();
     }
 }
 
-/// Directions of a face's lights, and what each gives at places of the face.
-struct Shading {
-    lights: Vec<Vec3>,
-    places: Vec<face::Shaded>,
-}
-
-/// What one mark gave.
-#[derive(Clone, Default)]
-struct Outcome {
-    reading: MarkReading,
-    evidence: Vec<Evidence>,
-    ambient: Option<(f64, f64)>,
-    patch: Option<(PatchRole, PatchReading)>,
-    warnings: Vec<Warning>,
-    /// Natural log of an angular size without a direction, with its standard deviation.
-    size: Option<(f64, f64)>,
-    /// Angle round the picture from image right, anticlockwise, with its standard deviation, radians.
-    clock: Option<(f64, f64)>,
-    balls: Option<ball_matte::Start>,
-    /// The last reading of a face, from which the next goes on.
-    face: Option<Box<face::FaceReading>>,
-    /// What the lights of a face, by their directions, give at places of it.
-    shading: Option<Arc<Shading>>,
-    /// What other marks had seen when it was read.
-    hints: Vec<face::Hint>,
-}
-
-/// Turn from light to dark under which a line's edge is called crisp (common practice, ours).
-const CRISP_EDGE_DEG: f64 = 4.0;
 /// Stops under the key below which a spot that only a mirror sees is a lit thing.
 const MIRRORED_THING_STOPS: f64 = -2.8;
 
@@ -207,12 +164,6 @@ const NEAR_LENS: f64 = 0.82;
 const MIRRORING_PX: f64 = 8.0;
 /// Sine of the angle from the lens under which a key has no side round the picture.
 const LENS_SIDE: f64 = 0.15;
-/// Radius of an iris in pixels from which it shows lights two stops under the key.
-const COMPLETE_PX: f64 = 14.0;
-/// Spread of the natural log of a size that a smaller iris mirrors.
-const SMALL_IRIS_SIZE: f64 = 0.45;
-/// Turn of a head from which half of the face is hidden.
-const PROFILE_DEG: f64 = 50.0;
 /// Turn of a head under which it has no broad and short side.
 const FACING_DEG: f64 = 8.0;
 
@@ -222,8 +173,6 @@ struct Reader<'a> {
     camera: Camera,
     heads: Heads<'a>,
     curves: Curves,
-    /// The mark at work.
-    now: Outcome,
     by_mark: std::collections::BTreeMap<String, MarkReading>,
     evidence: Vec<Evidence>,
     ambient: Vec<(String, f64, f64)>,
@@ -235,26 +184,11 @@ struct Reader<'a> {
     warnings: Vec<Warning>,
 }
 
-fn round(v: f64, digits: i32) -> f64 {
-    let k = 10f64.powi(digits);
-    let r = (v * k).round() / k;
-    if r == 0.0 { 0.0 } else { r }
-}
-
-fn degrees(rad: f64) -> f64 {
-    round(rad.to_degrees(), 2)
-}
-
-/// Stops of a natural logarithm.
-fn stops(ln: f64) -> f64 {
-    ln / std::f64::consts::LN_2
-}
-
 impl<'a> Reader<'a> {
     fn new(photo: &'a Photo, marks: &'a Marks, heads: Heads<'a>, curves: Curves) -> Self {
         let (camera, assumed) = marks.camera_for(photo.width(), photo.height());
         let mut warnings = Vec::new();
-        if assumed && marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Ball { .. } | MarkKind::Eye { .. })) {
+        if assumed && marks.marks.iter().any(|m| m.kind.needs_camera()) {
             warnings.push(Warning::new(
                 "camera_assumed",
                 "The field of view is not known: a level, far camera is assumed. Near the edge of a wide picture \
@@ -270,7 +204,6 @@ impl<'a> Reader<'a> {
             camera,
             heads,
             curves,
-            now: Outcome::default(),
             by_mark: Default::default(),
             evidence: Vec::new(),
             ambient: Vec::new(),
@@ -283,12 +216,34 @@ impl<'a> Reader<'a> {
         }
     }
 
-    fn warn(&mut self, mark: &str, code: &str, text: impl Into<String>) {
-        self.now.warnings.push(Warning::on(mark, code, text));
+    /// Reads one mark.
+    fn mark(&self, mark: &'a Mark, before: &Gathered, hints: &[face::Hint]) -> Gathered {
+        let mut desk = Desk {
+            photo: self.photo,
+            marks: self.marks,
+            camera: self.camera,
+            camera_known: self.camera_known,
+            mark,
+            heads: self.heads,
+            curves: &self.curves,
+            before,
+            hints,
+            now: Gathered::default(),
+        };
+        let side = f64::from(self.photo.width().max(self.photo.height()));
+        let mut reading = if mark.kind.size_px() > MOST_SIZES * side {
+            desk.unread("too_large", &"it is drawn larger than the picture can show: draw it anew")
+        } else {
+            mark.kind.read(&mut desk)
+        };
+        if reading.says.is_empty() {
+            reading.says = sentence::of_mark(&reading);
+        }
+        Gathered { reading, ..desk.now }
     }
 
     /// Adds what a mark gave.
-    fn take(&mut self, mark: &Mark, o: &Outcome) {
+    fn take(&mut self, mark: &Mark, o: &Gathered) {
         self.by_mark.insert(mark.id.clone(), o.reading.clone());
         self.evidence.extend(o.evidence.iter().cloned());
         self.ambient.extend(o.ambient.map(|(level, sd)| (mark.id.clone(), level, sd)));
@@ -297,103 +252,6 @@ impl<'a> Reader<'a> {
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.shadings.extend(o.shading.iter().cloned());
         self.warnings.extend(o.warnings.iter().cloned());
-    }
-
-    fn mark(&mut self, mark: &Mark, start: &Outcome, hints: &[face::Hint]) -> Outcome {
-        let id = mark.id.as_str();
-        let side = f64::from(self.photo.width().max(self.photo.height()));
-        if mark.kind.size_px() > MOST_SIZES * side {
-            let says = "It is drawn larger than the picture can show: draw it anew.";
-            self.warn(id, "too_large", says);
-            let reading = MarkReading { says: says.into(), ..Default::default() };
-            return Outcome { reading, ..std::mem::take(&mut self.now) };
-        }
-        let mut reading = match &mark.kind {
-            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
-                self.matte(id, *centre, *radius_px, start.balls.as_ref(), hints)
-            }
-            MarkKind::Ball { finish: Finish::Mirror, centre, radius_px } => self.mirror(id, *centre, *radius_px),
-            MarkKind::Eye { limbus, looks_to_clock, catchlights } => {
-                self.eye(id, limbus, *looks_to_clock, catchlights.as_deref())
-            }
-            MarkKind::Patch { role, polygon } => self.patch(id, *role, polygon),
-            MarkKind::Cast { base, top, tip, height_m, on } => {
-                self.cast(id, cast::CastPoints { base: *base, top: *top, tip: *tip }, *height_m, *on)
-            }
-            MarkKind::Penumbra { a, b, gap_m, px_per_m } => {
-                self.penumbra(id, (*a, *b), *gap_m, *px_per_m, hints.first())
-            }
-            MarkKind::Cylinder { axis, radius_px } => self.cylinder(id, *axis, *radius_px),
-            MarkKind::Face { points } => self.face(id, points, start.face.as_deref(), hints),
-            MarkKind::Wedge { .. } => self.wedge(id),
-            MarkKind::Contour { points, outward } => self.contour(id, points, outward),
-            MarkKind::Rim { inside, outside, radius_px } => self.rim(id, *inside, *outside, *radius_px),
-            MarkKind::Gradient { polygon } => self.gradient(id, polygon),
-            MarkKind::Pattern { a, b } => self.pattern(id, *a, *b),
-        };
-        if reading.says.is_empty() {
-            reading.says = sentence::of_mark(&reading);
-        }
-        Outcome { reading, ..std::mem::take(&mut self.now) }
-    }
-
-    fn sighting(&self, seen: &Seen, clock: f64, level_zero: Option<f64>) -> Sighting {
-        let a = AzEl::of(&seen.direction);
-        let size = seen.size_deg();
-        let level = seen.log_level.zip(level_zero);
-        Sighting {
-            clock: round(clock, 2),
-            azimuth_deg: round(a.azimuth_deg, 2),
-            elevation_deg: round(a.elevation_deg, 2),
-            direction_sd_deg: degrees(seen.direction_sd).max(0.05),
-            angular_size_deg: size.map(|s| round(s.0, 2)),
-            angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
-            level_stops: level.map(|((l, _), zero)| round(stops(l - zero), 3)),
-            level_sd_stops: level.map(|((_, sd), _)| round(stops(sd), 3)),
-            outline: Vec::new(),
-            at: None,
-            aspect: None,
-            corners: None,
-            feather: None,
-            cct_k: seen.rgb.and_then(cct_of_rgb),
-            otherwise: None,
-        }
-    }
-
-    fn witness(&mut self, id: &str, seen: Seen, zero: Option<f64>, otherwise: Option<Vec3>, counts: bool) {
-        let relative_level = seen.log_level.zip(zero).map(|((l, sd), z)| (l - z, sd));
-        let mirror = |k: &MarkKind| matches!(k, MarkKind::Ball { finish: Finish::Mirror, .. });
-        let shows = self.marks.marks.iter().any(|m| m.id == id && mirror(&m.kind));
-        let mark = id.into();
-        self.now.evidence.push(Evidence {
-            mark,
-            seen,
-            otherwise,
-            relative_level,
-            counts_lights: counts,
-            shows,
-            place_m: self.place_of(id),
-        });
-    }
-
-    /// Where a mark is before the lens, metres across and up, if the camera's distance and angle are known.
-    fn place_of(&self, id: &str) -> Option<[f64; 2]> {
-        let facts = self.marks.camera.as_ref()?;
-        facts.vfov_deg?;
-        let per_px = facts.distance_m? / self.camera.focal_px;
-        let centre = self.marks.marks.iter().find(|m| m.id == id).and_then(|m| match &m.kind {
-            MarkKind::Ball { centre, .. } => Some(*centre),
-            MarkKind::Eye { limbus, .. } => Some(limbus.centre),
-            MarkKind::Face { points } => points.get("nose_tip").copied(),
-            _ => None,
-        })?;
-        let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
-        Some([(centre[0] - w / 2.0) * per_px, (h / 2.0 - centre[1]) * per_px])
-    }
-
-    fn outside(&self, centre: [f64; 2]) -> bool {
-        let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
-        centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
     }
 
     /// Sources that mirror balls show well enough to be told apart.
@@ -419,13 +277,7 @@ impl<'a> Reader<'a> {
     /// Directions the marks read so far speak for.
     fn hints(&self) -> Vec<face::Hint> {
         let lights = fuse(self.evidence.clone());
-        let complete = |id: &String| {
-            self.marks.marks.iter().any(|m| match &m.kind {
-                MarkKind::Eye { limbus, .. } => &m.id == id && limbus.rx.max(limbus.ry) >= COMPLETE_PX,
-                MarkKind::Ball { .. } => &m.id == id,
-                _ => false,
-            })
-        };
+        let complete = |id: &String| self.marks.marks.iter().any(|m| &m.id == id && m.kind.shows_all());
         lights
             .iter()
             .map(|f| face::Hint {

@@ -3,7 +3,7 @@
 use super::{Reader, round};
 use crate::direction::fusion::Fused;
 use crate::direction::gradient::EVEN_STOPS;
-use crate::marks::{Finish, MarkKind};
+use crate::marks::MarkKind;
 use crate::readings::{Ambient, Explanation, Light, Question};
 use optics::geometry::clock_of;
 
@@ -28,7 +28,7 @@ impl Reader<'_> {
 
     /// Marks that show a picture of the source, not only its sum.
     fn mirrors(&self, marks: &[String]) -> bool {
-        let shows = |k: &MarkKind| matches!(k, MarkKind::Eye { .. } | MarkKind::Ball { finish: Finish::Mirror, .. });
+        let shows = |k: &MarkKind| matches!(k, MarkKind::Eye(_)) || k.shows_sources();
         self.marks.marks.iter().any(|m| marks.contains(&m.id) && shows(&m.kind))
     }
 

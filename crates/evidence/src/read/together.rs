@@ -5,7 +5,7 @@ use crate::direction::face::Shaded;
 use crate::direction::fusion::{Fused, fuse};
 use crate::levels::{self, Filled, Reached};
 use crate::looks::name_look;
-use crate::marks::{Mark, MarkKind, PatchRole};
+use crate::marks::{Eye, Mark, MarkKind, Patch, PatchRole};
 use crate::placement;
 use crate::readings::*;
 use crate::sentence;
@@ -129,7 +129,7 @@ impl Reader<'_> {
     /// one is lit by something else (from above, from behind, by the room) and its word is not taken.
     fn contradicted(&mut self) {
         let large = |m: &&Mark| match &m.kind {
-            MarkKind::Eye { limbus, .. } => limbus.rx.max(limbus.ry) >= MIRRORING_PX,
+            MarkKind::Eye(Eye { limbus, .. }) => limbus.rx.max(limbus.ry) >= MIRRORING_PX,
             _ => false,
         };
         let read = self.marks.marks.iter().filter(large).filter_map(|m| self.by_mark.get(&m.id));
@@ -267,7 +267,7 @@ impl Reader<'_> {
         }
         let on = |role: PatchRole| {
             let polygons = self.marks.marks.iter().filter(|m| !m.off).filter_map(|m| match &m.kind {
-                MarkKind::Patch { role: r, polygon } if *r == role => Some(polygon),
+                MarkKind::Patch(Patch { role: r, polygon }) if *r == role => Some(polygon),
                 _ => None,
             });
             let places: Vec<&Shaded> = polygons.flat_map(|p| places_in(&shading.places, p)).collect();

@@ -65,12 +65,12 @@ fn illuminant_a_lies_on_the_locus() {
 /// sRGB (Kang et al. 2002), +44 mired.
 #[test]
 fn a_grey_card_tells_the_white_balance() {
-    use evidence::marks::{Mark, MarkKind, Marks, PatchRole};
+    use evidence::marks::{Mark, MarkKind, Marks, Patch, PatchRole};
     let polygon = vec![[10.0, 10.0], [50.0, 10.0], [50.0, 50.0], [10.0, 50.0]];
     let card = Mark {
         id: "card".into(),
         off: false,
-        kind: MarkKind::Patch { role: PatchRole::Grey18, polygon },
+        kind: MarkKind::Patch(Patch { role: PatchRole::Grey18, polygon }),
         other: Default::default(),
     };
     let marks = Marks { marks: vec![card], ..Marks::default() };

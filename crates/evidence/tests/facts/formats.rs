@@ -1,6 +1,6 @@
 //! The slant line, marks and readings.
 
-use evidence::marks::{MarkKind, Marks};
+use evidence::marks::{Eye, MarkKind, Marks, Penumbra, Wedge};
 use evidence::read::read;
 use evidence::readings::Readings;
 use lightset::notation::{SlantLight, SlantLine};
@@ -97,6 +97,16 @@ fn unknown_fields_are_kept_and_named() {
 }
 
 #[test]
+fn an_unknown_field_inside_a_mark_is_kept_under_its_path() {
+    let eye = r#"{"id":"e","kind":"eye","limbus":{"centre":[9,9],"rx":5,"ry":5,"drawn_by":"hand"},"catchlights":[{"outline":[[1,1],[2,1],[2,2]],"sure":0.4}]}"#;
+    let m = Marks::parse(&format!(r#"{{"format":"slant-marks/1","marks":[{eye}]}}"#)).unwrap();
+    assert_eq!(m.unknown_fields(), ["marks[e].catchlights.0.sure", "marks[e].limbus.drawn_by"]);
+    let again = Marks::parse(&serde_json::to_string(&m).unwrap()).unwrap();
+    assert_eq!(again, m);
+    assert_eq!(again.marks[0].other["limbus.drawn_by"], "hand");
+}
+
+#[test]
 fn a_bad_marks_file_gets_a_sentence_that_names_the_field() {
     let ball =
         |s: &str| format!("{{\"format\":\"slant-marks/1\",\"marks\":[{{\"id\":\"b1\",\"kind\":\"ball\",{s}}}]}}");
@@ -107,7 +117,11 @@ fn a_bad_marks_file_gets_a_sentence_that_names_the_field() {
         (ball("\"finish\":\"matte\",\"centre\":[1,2],\"radius_px\":0"), "marks[b1].radius_px"),
         (ball("\"finish\":\"matte\",\"centre\":[1,2],\"radius_px\":-3"), "marks[b1].radius_px"),
         (ball("\"finish\":\"glossy\",\"centre\":[1,2],\"radius_px\":3"), "glossy"),
-        (ball("\"finish\":\"matte\",\"centre\":[1],\"radius_px\":3"), "marks[b1]"),
+        (ball("\"finish\":\"matte\",\"centre\":[1],\"radius_px\":3"), "marks[b1].centre"),
+        (ball("\"finish\":\"matte\",\"centre\":[1,\"a\"],\"radius_px\":3"), "marks[b1].centre[1]"),
+        ("{\"format\":\"slant-marks/1\",\"marks\":[{\"id\":\"x\",\"kind\":\"blot\"}]}".into(), "expected one of ball"),
+        ("{\"format\":\"slant-marks/1\",\"marks\":[{\"id\":\"x\",\"off\":3,\"kind\":\"ball\"}]}".into(), "marks[x].off"),
+        ("{\"format\":\"slant-marks/1\",\"marks\":[7]}".into(), "marks[0]"),
         ("{\"format\":\"slant-marks/1\",\"camera\":{\"vfov_deg\":400}}".into(), "camera.vfov_deg"),
         ("{\"format\":\"slant-marks/1\",\"exposure\":{\"f_number\":0,\"shutter_s\":1,\"iso\":100}}".into(), "exposure.f_number"),
         ("{\"format\":\"slant-marks/1\",\"encoding\":{\"gamma\":-1}}".into(), "encoding.gamma"),
@@ -167,7 +181,7 @@ fn a_mark_that_is_switched_off_says_nothing() {
     let mut m = Marks::parse(EXAMPLE).unwrap();
     m.marks.iter_mut().for_each(|k| k.off = true);
     assert!(read(&flat(90), &m, None, &|| &[]).by_mark.is_empty());
-    assert!(matches!(m.marks[0].kind, MarkKind::Ball { .. }));
+    assert!(matches!(m.marks[0].kind, MarkKind::Ball(_)));
 }
 
 proptest! {
@@ -251,12 +265,12 @@ fn marks_that_are_carried_over_keep_all_they_know() {
     )
     .unwrap();
     let there = marks.mapped(&|[x, y]| [100.0 - 2.0 * y, 2.0 * x], &|_| (2.0, 90.0));
-    let MarkKind::Eye { limbus, looks_to_clock, .. } = &there.marks[0].kind else { panic!("an eye") };
+    let MarkKind::Eye(Eye { limbus, looks_to_clock, .. }) = &there.marks[0].kind else { panic!("an eye") };
     assert_eq!((limbus.centre, limbus.rx, limbus.ry), ([60.0, 20.0], 8.0, 6.0));
     assert_eq!((limbus.angle_deg, *looks_to_clock), (190.0, Some(2.0)));
-    let MarkKind::Penumbra { gap_m, px_per_m, .. } = there.marks[1].kind else { panic!("an edge") };
+    let MarkKind::Penumbra(Penumbra { gap_m, px_per_m, .. }) = there.marks[1].kind else { panic!("an edge") };
     assert_eq!((gap_m, px_per_m), (Some(0.2), Some(1800.0)));
-    let MarkKind::Wedge { patches } = &there.marks[2].kind else { panic!("a wedge") };
+    let MarkKind::Wedge(Wedge { patches }) = &there.marks[2].kind else { panic!("a wedge") };
     assert_eq!(patches[0].reflectance, 0.18);
     // its own unknown field is the only one: known ones were once told as unknown after a carry
     assert_eq!(there.unknown_fields(), ["marks[e].mine"]);

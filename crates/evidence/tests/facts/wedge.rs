@@ -54,7 +54,7 @@ fn wedge_marks(reflectances: &[f64], more: &str) -> Marks {
 
 fn curve(photo: &Photo, marks: &Marks) -> Result<Curve, WedgeProblem> {
     match &marks.marks[0].kind {
-        evidence::marks::MarkKind::Wedge { patches } => Curve::read(photo, patches),
+        evidence::marks::MarkKind::Wedge(evidence::marks::Wedge { patches }) => Curve::read(photo, patches),
         _ => unreachable!(),
     }
 }

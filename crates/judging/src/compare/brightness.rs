@@ -2,7 +2,7 @@
 
 use super::Pictured;
 use evidence::direction::blobs::pixels_inside;
-use evidence::marks::{Finish, MarkKind, Marks, PatchRole, Point};
+use evidence::marks::{Ball, Face, Finish, MarkKind, Marks, Patch, PatchRole, Point};
 use optics::colour::ColourShift;
 
 /// Change of brightness and colour.
@@ -24,10 +24,10 @@ fn parts(marks: &Marks) -> Vec<(String, Vec<Point>)> {
     let (mut balls, mut faces) = (0, 0);
     for m in marks.marks.iter().filter(|m| !m.off) {
         match &m.kind {
-            MarkKind::Patch { role, polygon } if !matches!(role, PatchRole::Shadow | PatchRole::Other) => {
+            MarkKind::Patch(Patch { role, polygon }) if !matches!(role, PatchRole::Shadow | PatchRole::Other) => {
                 out.push((format!("patch {role:?}"), polygon.clone()));
             }
-            MarkKind::Ball { finish: Finish::Matte, centre, radius_px } => {
+            MarkKind::Ball(Ball { finish: Finish::Matte, centre, radius_px }) => {
                 balls += 1;
                 let r = INSIDE * radius_px;
                 let round = (0..SIDES).map(|k| {
@@ -36,7 +36,7 @@ fn parts(marks: &Marks) -> Vec<(String, Vec<Point>)> {
                 });
                 out.push((format!("ball {balls}"), round.collect()));
             }
-            MarkKind::Face { points } => {
+            MarkKind::Face(Face { points }) => {
                 faces += 1;
                 let ring = ["eye_image_left", "eye_image_right", "mouth_image_right", "chin", "mouth_image_left"];
                 let ring: Vec<Point> = ring.iter().filter_map(|n| points.get(*n).copied()).collect();

@@ -3,7 +3,7 @@
 use super::by_marks::ByMarks;
 use super::{Pictured, cheapest, signed};
 use evidence::direction::cylinder::{self, Strip};
-use evidence::marks::{MarkKind, Marks, Point};
+use evidence::marks::{Cylinder, MarkKind, Marks, Point};
 use evidence::readings::Light;
 use optics::colour::ColourShift;
 use optics::geometry::Camera;
@@ -66,7 +66,7 @@ impl StripChange {
 fn upright(m: &Marks) -> Vec<(&str, [Point; 2], f64)> {
     let mut out = Vec::new();
     for mark in m.marks.iter().filter(|m| !m.off) {
-        if let MarkKind::Cylinder { axis, radius_px } = &mark.kind {
+        if let MarkKind::Cylinder(Cylinder { axis, radius_px }) = &mark.kind {
             let (dx, dy) = (axis[1][0] - axis[0][0], axis[1][1] - axis[0][1]);
             if dx.abs() < 0.35 * dy.abs() {
                 out.push((mark.id.as_str(), *axis, *radius_px));

@@ -5,7 +5,7 @@ use super::{
     push_room, push_size,
 };
 use evidence::direction::face::{Change, FaceChange, Given, Told, change};
-use evidence::marks::{MarkKind, Marks, Point};
+use evidence::marks::{Face, MarkKind, Marks, Point};
 use evidence::read::Heads;
 use evidence::readings::Light;
 use optics::geometry::{AzEl, Vec3, angle_between, wrapped_deg};
@@ -20,14 +20,14 @@ const FAINT: f64 = -2.5;
 
 fn face_of(m: &Marks) -> Option<&BTreeMap<String, Point>> {
     m.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
-        MarkKind::Face { points } => Some(points),
+        MarkKind::Face(Face { points }) => Some(points),
         _ => None,
     })
 }
 
 /// A ball tells more than a face.
 fn has_ball(m: &Marks) -> bool {
-    m.marks.iter().any(|m| !m.off && matches!(m.kind, MarkKind::Ball { .. }))
+    m.marks.iter().any(|m| !m.off && matches!(m.kind, MarkKind::Ball(_)))
 }
 
 /// How far the strongest catchlights of the eyes went, in the direction of light.
@@ -41,7 +41,7 @@ fn glint(reference: &Pictured, take: &Pictured, key: &Vec3) -> Option<(Vec3, f64
         Some(best.at().vector())
     };
     let mut ways: Vec<Vec3> = Vec::new();
-    for m in reference.marks.marks.iter().filter(|m| !m.off && matches!(m.kind, MarkKind::Eye { .. })) {
+    for m in reference.marks.marks.iter().filter(|m| !m.off && matches!(m.kind, MarkKind::Eye(_))) {
         let (Some(p), Some(q)) = (strongest(reference, &m.id, Some(key)), strongest(take, &m.id, None)) else {
             continue;
         };

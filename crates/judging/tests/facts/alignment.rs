@@ -1,6 +1,6 @@
 //! A reference found in its take: known warps, another exposure, another light; and the map of differences.
 
-use evidence::marks::{Ellipse, Finish, Mark, MarkKind, Marks};
+use evidence::marks::{Ball, Ellipse, Eye, Finish, Mark, MarkKind, Marks};
 use judging::compare::{Alignment, align, difference};
 use optics::photo::Photo;
 use trial::paint;
@@ -111,18 +111,18 @@ fn marks_go_where_the_picture_says() {
     let limbus = Ellipse { centre: [100.0, 100.0], rx: 20.0, ry: 16.0, angle_deg: 30.0 };
     let m = Marks {
         marks: vec![
-            mark("b", MarkKind::Ball { finish: Finish::Matte, centre: [70.0, 80.0], radius_px: 34.0 }),
-            mark("e", MarkKind::Eye { limbus, looks_to_clock: Some(3.0), catchlights: None }),
+            mark("b", MarkKind::Ball(Ball { finish: Finish::Matte, centre: [70.0, 80.0], radius_px: 34.0 })),
+            mark("e", MarkKind::Eye(Eye { limbus, looks_to_clock: Some(3.0), catchlights: None })),
         ],
         ..Marks::default()
     };
     let carried = a.carry(&m);
-    let MarkKind::Ball { centre, radius_px, .. } = &carried.marks[0].kind else { panic!("a ball") };
+    let MarkKind::Ball(Ball { centre, radius_px, .. }) = &carried.marks[0].kind else { panic!("a ball") };
     let (s, c) = turn.to_radians().sin_cos();
     let want = [shift[0] + scale * (c * 70.0 - s * 80.0), shift[1] + scale * (s * 70.0 + c * 80.0)];
     assert!((centre[0] - want[0]).hypot(centre[1] - want[1]) < 1.0);
     assert!((radius_px - 34.0 * scale).abs() < 0.6);
-    let MarkKind::Eye { limbus, looks_to_clock, .. } = &carried.marks[1].kind else { panic!("an eye") };
+    let MarkKind::Eye(Eye { limbus, looks_to_clock, .. }) = &carried.marks[1].kind else { panic!("an eye") };
     assert!((limbus.angle_deg - 40.0).abs() < 0.7 && (limbus.rx - 24.0).abs() < 0.4, "{limbus:?}");
     // a third of an hour for ten degrees
     assert!((looks_to_clock.unwrap_or(0.0) - 3.333).abs() < 0.03);

@@ -1,6 +1,6 @@
 //! A bottle in two pictures: its bright lines tell which light was changed, and by how much.
 
-use evidence::marks::{CameraFacts, Mark, MarkKind, Marks, PatchRole};
+use evidence::marks::{CameraFacts, Cylinder, Mark, MarkKind, Marks, Patch, PatchRole};
 use judging::compare::{Comparison, NextMove, Pictured, compare};
 use optics::photo::{Photo, Samples};
 use optics::tone::{Encoding, linear_to_srgb};
@@ -62,8 +62,8 @@ fn mark(id: &str, kind: MarkKind) -> Mark {
 fn marks() -> Marks {
     let polygon = vec![[60.0, 120.0], [180.0, 120.0], [180.0, 150.0], [60.0, 150.0]];
     let list = vec![
-        mark("k1", MarkKind::Cylinder { axis: [[120.0, 105.0], [120.0, 5.0]], radius_px: RADIUS }),
-        mark("p1", MarkKind::Patch { role: PatchRole::Lit, polygon }),
+        mark("k1", MarkKind::Cylinder(Cylinder { axis: [[120.0, 105.0], [120.0, 5.0]], radius_px: RADIUS })),
+        mark("p1", MarkKind::Patch(Patch { role: PatchRole::Lit, polygon })),
     ];
     Marks {
         marks: list,
@@ -146,7 +146,8 @@ fn without_a_light_the_lit_part_tells_the_exposure() {
     // evenly lit paper: no direction, no line, but a stop is a stop
     let even = |v: f64| trial::paint(120, 120, |_, _| v);
     let polygon = vec![[20.0, 20.0], [100.0, 20.0], [100.0, 100.0], [20.0, 100.0]];
-    let m = Marks { marks: vec![mark("p", MarkKind::Patch { role: PatchRole::Lit, polygon })], ..Marks::default() };
+    let m =
+        Marks { marks: vec![mark("p", MarkKind::Patch(Patch { role: PatchRole::Lit, polygon }))], ..Marks::default() };
     let (a, b) = (even(0.3), even(0.15));
     let read = |p: &Photo| evidence::read::read(p, &m, None, &|| &[]);
     let (ra, rb) = (read(&a), read(&b));

@@ -1,6 +1,6 @@
 //! A take against its reference: painted balls with one known change.
 
-use evidence::marks::{CameraFacts, Finish, Mark, MarkKind, Marks};
+use evidence::marks::{Ball, CameraFacts, Finish, Mark, MarkKind, Marks};
 use evidence::read::read;
 use judging::compare::{Pictured, align, compare};
 use optics::falloff::disc_lobe;
@@ -30,7 +30,7 @@ fn ball(lights: &[(f64, f64, f64, f64)], ambient: f64) -> Photo {
 }
 
 fn marks() -> Marks {
-    let ball = MarkKind::Ball { finish: Finish::Matte, centre: [100.0, 100.0], radius_px: 80.0 };
+    let ball = MarkKind::Ball(Ball { finish: Finish::Matte, centre: [100.0, 100.0], radius_px: 80.0 });
     Marks {
         camera: Some(CameraFacts { vfov_deg: Some(2.0), ..CameraFacts::default() }),
         marks: vec![Mark { id: "b".into(), off: false, kind: ball, other: Default::default() }],
@@ -102,7 +102,7 @@ fn a_fill_turned_up_is_named_with_its_stops() {
 #[test]
 fn marks_scale_with_the_picture() {
     let m = marks().scaled(2.0);
-    let MarkKind::Ball { centre, radius_px, .. } = &m.marks[0].kind else { panic!("a ball") };
+    let MarkKind::Ball(Ball { centre, radius_px, .. }) = &m.marks[0].kind else { panic!("a ball") };
     assert_eq!((*centre, *radius_px), ([200.0, 200.0], 160.0));
 }
 

@@ -9,7 +9,7 @@ use crate::records::marks::newest;
 use crate::work::Pace;
 use axum::Json;
 use axum::extract::{Path, State};
-use evidence::marks::MarkKind;
+use evidence::marks::{MarkKind, Wedge};
 use serde::Deserialize;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -60,7 +60,7 @@ async fn calibrate(
     let made = app.work.run(Pace::Heavy, move || -> Result<Calibration, String> {
         if let [(prepared, marks)] = &frames[..] {
             let patches = marks.marks.iter().find_map(|m| match &m.kind {
-                MarkKind::Wedge { patches } if !m.off => Some(patches),
+                MarkKind::Wedge(Wedge { patches }) if !m.off => Some(patches),
                 _ => None,
             });
             let patches = patches.ok_or(

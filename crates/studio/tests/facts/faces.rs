@@ -2,7 +2,7 @@
 //! read by `slantcast eval-portrait`.
 
 use evidence::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, follow, gap, read};
-use evidence::marks::{MarkKind, Point};
+use evidence::marks::{Face, MarkKind, Point};
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Camera, angle_between};
 use optics::photo::{Photo, Samples};
@@ -40,7 +40,7 @@ fn photo(set: &LightSet) -> (Photo, Camera, Points) {
         .marks
         .iter()
         .find_map(|m| match &m.kind {
-            MarkKind::Face { points } => Some(points.clone()),
+            MarkKind::Face(Face { points }) => Some(points.clone()),
             _ => None,
         })
         .unwrap_or_default();

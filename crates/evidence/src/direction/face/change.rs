@@ -8,7 +8,7 @@
 use super::fit::{ALIKE, Face, Lobe, NOISE, Skin, loss};
 use super::plates::mean_rgb;
 use super::{Care, FaceProblem, StandIn, lay};
-use crate::marks::Point;
+use crate::shapes::Point;
 use nalgebra::DVector;
 use optics::geometry::{AzEl, Camera, Vec3, angle_between, tangent_frame};
 use optics::photo::{Photo, luminance};

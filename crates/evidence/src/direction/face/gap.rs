@@ -6,7 +6,7 @@
 
 use super::pose::Pose;
 use super::stand_in::StandIn;
-use crate::marks::Point;
+use crate::shapes::Point;
 use optics::geometry::{Camera, Vec3};
 use optics::solve::median;
 use std::collections::BTreeMap;

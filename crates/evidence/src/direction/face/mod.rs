@@ -32,7 +32,7 @@ pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 
 use super::Seen;
-use crate::marks::Point;
+use crate::shapes::Point;
 use fit::{ALIKE, Face, Lit, Lobe};
 use lights::is_behind;
 use optics::geometry::Camera;

@@ -6,7 +6,7 @@
 //! what is left over bends the picture smoothly.
 
 use super::stand_in::StandIn;
-use crate::marks::Point;
+use crate::shapes::Point;
 use nalgebra::{DVector, Matrix3};
 use optics::geometry::{Camera, Vec3};
 use optics::solve::levenberg_marquardt;

@@ -1,0 +1,188 @@
+//! A ball probe: shading of a matte one, highlights in a mirror one.
+
+use super::{Carry, Desk, Kind, Turn, check, plot};
+use crate::direction::face::Hint;
+use crate::direction::{ball_matte, ball_mirror, spot, strongest};
+use crate::marks::desk::{round, stops};
+use crate::readings::*;
+use crate::shapes::Point;
+use optics::geometry::{SeenSphere, clock_of};
+use optics::words::capital;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// A ball probe.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = BallMark)]
+pub struct Ball {
+    /// Matte or mirror.
+    pub finish: Finish,
+    /// Centre of its outline, pixels.
+    pub centre: [f64; 2],
+    /// Radius of its outline, pixels.
+    pub radius_px: f64,
+}
+
+/// Surface of a ball probe.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum Finish {
+    /// Even, without gloss.
+    Matte,
+    /// A mirror.
+    Mirror,
+}
+
+impl Kind for Ball {
+    fn check(&self) -> Result<(), String> {
+        check::finite("centre", &self.centre)?;
+        check::positive("radius_px", self.radius_px)
+    }
+
+    fn carry(&mut self, c: &Carry) {
+        self.centre = c.point(&self.centre);
+        self.radius_px *= c.k;
+    }
+
+    fn anchor(&self) -> Option<Point> {
+        Some(self.centre)
+    }
+
+    fn place(&self) -> Option<Point> {
+        Some(self.centre)
+    }
+
+    fn size_px(&self) -> f64 {
+        self.radius_px
+    }
+
+    fn is_costly(&self) -> bool {
+        true
+    }
+
+    fn needs_camera(&self) -> bool {
+        true
+    }
+
+    fn turn(&self, _: bool) -> Turn {
+        match self.finish {
+            Finish::Mirror => Turn::First,
+            Finish::Matte => Turn::AfterMirrors,
+        }
+    }
+
+    fn shows_sources(&self) -> bool {
+        self.finish == Finish::Mirror
+    }
+
+    fn shows_all(&self) -> bool {
+        true
+    }
+
+    fn read(&self, desk: &mut Desk) -> MarkReading {
+        match self.finish {
+            Finish::Matte => self.matte(desk),
+            Finish::Mirror => self.mirror(desk),
+        }
+    }
+}
+
+impl Ball {
+    fn matte(&self, desk: &mut Desk) -> MarkReading {
+        let shown: Vec<ball_matte::Shown> = desk
+            .hints
+            .iter()
+            .filter_map(|h: &Hint| Some(ball_matte::Shown { direction: h.direction, half: h.size? / 2.0 }))
+            .collect();
+        let r = match ball_matte::read(desk.photo, desk.camera, self.centre, self.radius_px, desk.before.balls.as_ref(), &shown) {
+            Ok(r) => r,
+            Err(problem) => {
+                desk.warn("ball_unread", format!("{}.", capital(&problem.to_string())));
+                return MarkReading { says: format!("{}.", capital(&problem.to_string())), ..Default::default() };
+            }
+        };
+        let zero = r.lights.first().and_then(|l| l.log_level).map(|l| l.0);
+        let lights = r.lights.iter().map(|s| desk.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
+        desk.now.balls = Some(r.start);
+        // several lights have no one angle: fitted against measured shows what is left over
+        let points: Vec<[f64; 3]> = r.points.iter().map(|[fitted, measured]| [*fitted, *measured, *fitted]).collect();
+        let names = ["light by the fit, brightest = 1", "light measured", "where both agree"];
+        let plot = plot(names, &points, |v| v);
+        for s in r.lights {
+            desk.witness(s, zero, None, true);
+        }
+        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
+            desk.now.ambient = Some((stops(a - z), stops(sd)));
+        }
+        if r.residual > 0.03 {
+            desk.warn("poor_fit",
+                format!(
+                    "The ball's shading fits its best model only to {:.0} % of the bright side: a tone curve, gloss, \
+                     a reflection from the table or a shadow on it may be the reason. The spread is widened.",
+                    100.0 * r.residual
+                ),
+            );
+        }
+        if r.clipped > 0.03 {
+            desk.warn("clipped", format!("{:.0} % of the ball is clipped and was left out.", 100.0 * r.clipped));
+        }
+        let e = r.outline.ellipse;
+        MarkReading {
+            lights,
+            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
+            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
+            plot: Some(plot),
+            ..Default::default()
+        }
+    }
+
+    fn mirror(&self, desk: &mut Desk) -> MarkReading {
+        let (centre, radius) = (self.centre, self.radius_px);
+        if radius < 4.0 || desk.outside(centre) {
+            let text = if radius < 4.0 {
+                "The ball is too small to read: mark one at least 8 pixels across."
+            } else {
+                "Most of the ball lies outside the picture."
+            };
+            desk.warn("ball_unread", text);
+            return MarkReading { says: text.into(), ..Default::default() };
+        }
+        let r = ball_mirror::read(desk.photo, desk.camera, centre, radius);
+        if r.lights.is_empty() {
+            let text =
+                "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
+            desk.warn("no_highlight", text);
+            return MarkReading { says: text.into(), ..Default::default() };
+        }
+        let zero = strongest(r.lights.iter().map(|l| &l.0));
+        let e = r.outline.ellipse;
+        let sphere = SeenSphere::from_silhouette(desk.camera, e.centre, e.rx);
+        let lights = r
+            .lights
+            .iter()
+            .map(|(s, b)| {
+                let clock = clock_of(b.centre[0] - e.centre[0], e.centre[1] - b.centre[1]);
+                let shape = spot::shape(b, |x, y| sphere.mirrored(x, y));
+                Sighting {
+                    outline: b.outline.clone(),
+                    at: Some(b.centre.map(|v| round(v, 2))),
+                    aspect: shape.map(|a| round(a.0, 2)),
+                    corners: shape.and_then(spot::corners).map(|c| round(c, 2)),
+                    feather: spot::feather(desk.photo, b, &sphere).map(|f| round(f, 3)),
+                    ..desk.sighting(s, clock, zero)
+                }
+            })
+            .collect();
+        if r.lights.iter().any(|l| l.1.clipped) {
+            desk.warn("highlight_clipped", "A highlight is clipped: the strength of that light is a guess.");
+        }
+        for (s, _) in r.lights {
+            desk.witness(s, zero, None, false);
+        }
+        MarkReading {
+            lights,
+            circle: Some([round(e.centre[0], 2), round(e.centre[1], 2), round(e.rx, 2)]),
+            ..Default::default()
+        }
+    }
+}

@@ -1,0 +1,88 @@
+//! A glossy cylinder: the bright lines on it.
+
+use super::{Carry, Desk, Kind, check, plot};
+use crate::direction::cylinder;
+use crate::marks::desk::{degrees, round};
+use crate::readings::*;
+use crate::shapes::Point;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// Turn from light to dark under which a line's edge is called crisp (common practice, ours).
+const CRISP_EDGE_DEG: f64 = 4.0;
+
+/// A glossy cylinder.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = CylinderMark)]
+pub struct Cylinder {
+    /// Ends of its axis, pixels.
+    pub axis: [[f64; 2]; 2],
+    /// Radius, pixels.
+    pub radius_px: f64,
+}
+
+impl Kind for Cylinder {
+    fn check(&self) -> Result<(), String> {
+        self.axis.iter().try_for_each(|p| check::finite("axis", p))?;
+        check::positive("radius_px", self.radius_px)
+    }
+
+    fn carry(&mut self, c: &Carry) {
+        self.axis.iter_mut().for_each(|p| *p = c.point(p));
+        self.radius_px *= c.k;
+    }
+
+    fn anchor(&self) -> Option<Point> {
+        Some(self.axis[0])
+    }
+
+    fn size_px(&self) -> f64 {
+        self.radius_px
+    }
+
+    fn read(&self, desk: &mut Desk) -> MarkReading {
+        let r = match cylinder::read(desk.photo, desk.camera, self.axis, self.radius_px) {
+            Ok(r) => r,
+            Err(problem) => return desk.unread("cylinder_unread", &problem),
+        };
+        if r.strips.iter().any(|s| s.clipped) {
+            desk.warn("highlight_clipped", "A bright line is clipped: it looks up to a pixel too wide.");
+        }
+        let strips: Vec<StripView> = r
+            .strips
+            .iter()
+            .map(|s| StripView {
+                azimuth_from_deg: degrees(s.from),
+                azimuth_to_deg: degrees(s.to),
+                azimuth_sd_deg: degrees(s.sd),
+                edge: if s.edge.to_degrees() < CRISP_EDGE_DEG { "crisp" } else { "feathered" }.into(),
+                edge_deg: degrees(s.edge),
+                over_ground_stops: round(s.over_stops, 2),
+                clipped: s.clipped,
+            })
+            .collect();
+        let gaps =
+            r.gaps.iter().map(|g| GapView { azimuth_from_deg: degrees(g[0]), azimuth_to_deg: degrees(g[1]) }).collect();
+        let says = if strips.is_empty() {
+            "No bright line: nothing bright is mirrored, or all is evenly bright.".to_owned()
+        } else {
+            let one = |s: &StripView| {
+                let (a, b) = (s.azimuth_from_deg, s.azimuth_to_deg);
+                format!("from {a:.0}° to {b:.0}° round the axis ({:.0}° wide, {})", b - a, s.edge)
+            };
+            let list: Vec<String> = strips.iter().map(one).collect();
+            format!(
+                "{} bright {}: {}.",
+                strips.len(),
+                if strips.len() == 1 { "line" } else { "lines" },
+                list.join("; ")
+            )
+        };
+        let plot = plot(
+            ["azimuth round the axis, degrees", "linear light", "what counts as a bright line"],
+            &r.profile,
+            f64::to_degrees,
+        );
+        MarkReading { strips: Some(strips), gaps: Some(gaps), plot: Some(plot), says, ..Default::default() }
+    }
+}

@@ -1,0 +1,120 @@
+//! A face by its landmarks: its shading against stand-in heads.
+
+use super::{Carry, Desk, Kind, Turn, check};
+use crate::direction::{face, strongest};
+use crate::marks::check::MOST_LANDMARKS;
+use crate::marks::desk::{Shading, round, stops};
+use crate::readings::*;
+use crate::shapes::Point;
+use optics::geometry::{AzEl, clock_of};
+use optics::words;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// Turn of a head from which half of the face is hidden.
+const PROFILE_DEG: f64 = 50.0;
+
+/// A face by its landmarks.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = FaceMark)]
+pub struct Face {
+    /// Named points, pixels.
+    #[schema(value_type = BTreeMap<String, [f64; 2]>)]
+    pub points: BTreeMap<String, [f64; 2]>,
+}
+
+impl Kind for Face {
+    fn check(&self) -> Result<(), String> {
+        check::at_most("points", "named points", self.points.len(), MOST_LANDMARKS)?;
+        self.points.values().try_for_each(|p| check::finite("points", p))
+    }
+
+    fn carry(&mut self, c: &Carry) {
+        self.points.values_mut().for_each(|p| *p = c.point(p));
+    }
+
+    fn anchor(&self) -> Option<Point> {
+        self.points.values().next().copied()
+    }
+
+    fn place(&self) -> Option<Point> {
+        self.points.get("nose_tip").copied()
+    }
+
+    fn is_costly(&self) -> bool {
+        true
+    }
+
+    fn turn(&self, _: bool) -> Turn {
+        Turn::AfterProbes
+    }
+
+    fn read(&self, desk: &mut Desk) -> MarkReading {
+        let points = &self.points;
+        let before = desk.before.face.as_deref();
+        let heads = (desk.heads)();
+        let read = match before {
+            Some(b) => face::follow(desk.photo, desk.camera, points, heads, b),
+            None => face::read(desk.photo, desk.camera, points, heads, desk.hints),
+        };
+        let r = match read {
+            Ok(r) => r,
+            Err(problem) => return desk.unread("face_unread", &problem),
+        };
+        // what is followed goes on from the full reading, or errors would add up
+        desk.now.face = Some(Box::new(before.unwrap_or(&r).clone()));
+        desk.now.shading =
+            Some(Arc::new(Shading { lights: r.lights.iter().map(|l| l.direction).collect(), places: r.shading }));
+        let zero = strongest(r.lights.iter());
+        let lights = r.lights.iter().map(|s| desk.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
+        for s in r.lights {
+            desk.witness(s, zero, None, false);
+        }
+        if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
+            desk.now.ambient = Some((stops(a - z), stops(sd)));
+        }
+        if r.clipped > 0.1 {
+            desk.warn("clipped", format!("{:.0} % of the face is clipped and weighs little.", 100.0 * r.clipped));
+        }
+        if let Some((d, probable)) = r.refused {
+            let at = AzEl::of(&d);
+            let from = words::direction_words(at.azimuth_deg, at.elevation_deg);
+            desk.warn("maybe_another",
+                format!(
+                    "One more light, at {from}, is {:.0} % probable by this face: not enough to count it. Catchlights, a marked rim \
+                     or a second picture would tell.",
+                    100.0 * probable
+                ),
+            );
+        }
+        let [turned, nodded, tilted] = r.pose_deg.map(|d| round(d, 1));
+        if turned.abs() > PROFILE_DEG {
+            desk.warn("face_profile",
+                "The head is turned far: one side of the face is hidden, and what light falls there cannot be told.",
+            );
+        }
+        let (w, h) = (f64::from(desk.photo.width()), f64::from(desk.photo.height()));
+        let near = |p: &&[f64; 2]| p[0] < 2.0 || p[1] < 2.0 || p[0] > w - 2.0 || p[1] > h - 2.0;
+        if points.values().any(|p| near(&p)) {
+            desk.warn("face_cut",
+                "The face touches the edge of the picture: what lies outside is missing from the evidence.",
+            );
+        }
+        MarkReading {
+            lights,
+            face: Some(FaceView {
+                turned_deg: turned,
+                turned_sd_deg: round(r.turn_sd_deg, 1),
+                nodded_deg: nodded,
+                tilted_deg: tilted,
+                map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
+                shadow_edges: r.edges,
+                heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
+            }),
+            fit: Some(Fit { residual_percent: round(100.0 * r.residual, 2), samples: r.samples }),
+            ..Default::default()
+        }
+    }
+}
