@@ -65,6 +65,7 @@ pub struct Light {
     pub angular_size_deg: Option<f64>,
     /// One standard deviation below and above.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub angular_size_range_deg: Option<[f64; 2]>,
     /// Word for the size: hard, crisp, medium, soft, wrap.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -194,6 +195,7 @@ pub struct MarkReading {
     pub plot: Option<Plot>,
     /// Outline as refined on the picture: centre x, y and radius in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
     pub circle: Option<[f64; 3]>,
     /// How well the model explains the samples: root mean square residual in per cent of the lit
     /// side, over the number of samples.
@@ -220,6 +222,7 @@ pub struct Sighting {
     pub angular_size_deg: Option<f64>,
     /// One standard deviation below and above.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub angular_size_range_deg: Option<[f64; 2]>,
     /// Stops relative to the strongest light in the same mark.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -229,9 +232,11 @@ pub struct Sighting {
     pub level_sd_stops: Option<f64>,
     /// Outline of a catchlight in pixels.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub outline: Vec<[f64; 2]>,
     /// Centre of a catchlight in pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub at: Option<[f64; 2]>,
     /// Width over height of a catchlight as seen from the subject, 1 for round.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -293,6 +298,7 @@ pub struct RimView {
 pub struct GradientView {
     /// Brightest point in pixels, if it lies on or near the marked part.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub top: Option<[f64; 2]>,
     /// Clock towards the brighter side, 12 up.
     pub clock: f64,
@@ -330,6 +336,7 @@ pub struct Plot {
     /// What the line is: the fit, or what the samples are held against.
     pub line: String,
     /// Across, measured, on the line.
+    #[schema(value_type = Vec<optics::geometry::Triple>)]
     pub points: Vec<[f64; 3]>,
 }
 
@@ -337,6 +344,7 @@ pub struct Plot {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct CurveView {
     /// Patches: stops from middle grey as encoded, and in the scene.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub points_stops: Vec<[f64; 2]>,
     /// Standard deviation of a patch about the curve in stops.
     pub spread_stops: f64,
@@ -366,6 +374,7 @@ pub struct FaceView {
     /// Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found
     /// explain.
     #[serde(default)]
+    #[schema(value_type = Vec<optics::geometry::Triple>)]
     pub map: Vec<[f64; 3]>,
 }
 
@@ -390,6 +399,7 @@ pub struct EdgeView {
     pub angular_size_deg: Option<f64>,
     /// One standard deviation below and above.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub angular_size_range_deg: Option<[f64; 2]>,
     /// As narrow as the picture resolves: the angle is an upper bound.
     pub unresolved: bool,
@@ -459,6 +469,7 @@ pub struct PatchReading {
     pub pixels: u64,
     /// Mean linear red, green, blue.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub rgb: [f64; 3],
 }
 
@@ -478,6 +489,7 @@ pub struct Ratios {
     /// what the lights that were read give between a side that faces the key and one it does not reach.
     pub lit_to_shadow_stops: f64,
     /// Range of that over the plausible tone curves and the spread.
+    #[schema(value_type = optics::geometry::Pair)]
     pub range_stops: [f64; 2],
     /// What the contrast comes from.
     #[serde(default)]
@@ -486,11 +498,13 @@ pub struct Ratios {
     pub key_to_fill: f64,
     /// Range that holds it in 19 of 20 cases.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Pair)]
     pub key_to_fill_range: [f64; 2],
     /// The other school: key and fill together to fill.
     pub key_plus_fill_to_fill: f64,
     /// Range that holds it in 19 of 20 cases.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Pair)]
     pub key_plus_fill_to_fill_range: [f64; 2],
     /// What the lighting ratio comes from.
     #[serde(default)]
@@ -599,6 +613,7 @@ pub struct Placement {
     /// Standard deviation within the patch in stops.
     pub spread_stops: f64,
     /// Where such parts usually lie.
+    #[schema(value_type = optics::geometry::Pair)]
     pub usual_stops: [f64; 2],
     /// Stops outside of that: positive too bright, 0 inside.
     pub off_stops: f64,

@@ -16,6 +16,7 @@ pub fn middle(points: &[Point]) -> Option<Point> {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Ellipse {
     /// Centre.
+    #[schema(value_type = optics::geometry::Pair)]
     pub centre: [f64; 2],
     /// Half axis along `angle_deg`.
     pub rx: f64,
@@ -39,5 +40,6 @@ impl Ellipse {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Outline {
     /// Corners in order.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub outline: Vec<[f64; 2]>,
 }

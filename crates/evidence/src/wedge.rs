@@ -16,6 +16,7 @@ use utoipa::ToSchema;
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct WedgePatch {
     /// Corners.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub polygon: Vec<[f64; 2]>,
     /// Diffuse reflectance in 0..1.
     pub reflectance: f64,

@@ -128,6 +128,7 @@ pub struct Finding {
     /// Unit of value, spread and limit.
     pub unit: String,
     /// Where in the picture, in pixels.
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub pin: Option<[f64; 2]>,
     /// Marks that say so.
     pub evidence: Vec<String>,

@@ -20,6 +20,7 @@ pub struct Cable {
     /// Name of the lamp.
     pub light: String,
     /// Its corners on the floor, x and z of the set frame, from the stand to the outlet.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub path_m: Vec<[f64; 2]>,
     /// Length to bring: along the floor, up the stand, slack.
     pub length_m: f64,

@@ -36,10 +36,13 @@ pub struct LightMeter {
     /// Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
     pub feather_deg: f64,
     /// Where the lamp is.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// Centre of the bright face that the light leaves from.
+    #[schema(value_type = optics::geometry::Triple)]
     pub face_m: [f64; 3],
     /// Its corners or outline in the set frame, for drawings.
+    #[schema(value_type = Vec<optics::geometry::Triple>)]
     pub outline_m: Vec<[f64; 3]>,
 }
 

@@ -279,3 +279,28 @@ impl SeenSphere {
         }
     }
 }
+
+/// How lists of just so many numbers are described to those who read the API.
+macro_rules! numbers {
+    ($($(#[$doc:meta])* $name:ident: $n:literal;)+) => {$(
+        $(#[$doc])*
+        pub struct $name;
+
+        impl utoipa::PartialSchema for $name {
+            fn schema() -> utoipa::openapi::RefOr<utoipa::openapi::Schema> {
+                use utoipa::openapi::schema::{ArrayBuilder, ObjectBuilder, Type};
+                let number = ObjectBuilder::new().schema_type(Type::Number);
+                ArrayBuilder::new().items(number).min_items(Some($n)).max_items(Some($n)).into()
+            }
+        }
+
+        impl utoipa::ToSchema for $name {}
+    )+};
+}
+
+numbers! {
+    /// Two numbers: a point of a picture, a range, a width and a height.
+    Pair: 2;
+    /// Three numbers: a place, a colour.
+    Triple: 3;
+}

@@ -274,8 +274,10 @@ pub struct Meter {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ClippedArea {
     /// Upper left corner of the box about it, pixels.
+    #[schema(value_type = crate::geometry::Pair)]
     pub from: [f64; 2],
     /// Lower right corner.
+    #[schema(value_type = crate::geometry::Pair)]
     pub to: [f64; 2],
     /// Its pixels over all pixels of the picture.
     pub share: f64,

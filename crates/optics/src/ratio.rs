@@ -27,10 +27,12 @@ pub struct LightingRatio {
     /// One school: key alone over fill alone, each metered facing it.
     pub key_to_fill: f64,
     /// Range of that.
+    #[schema(value_type = crate::geometry::Pair)]
     pub key_to_fill_range: [f64; 2],
     /// The other: key and fill together over fill alone.
     pub key_plus_fill_to_fill: f64,
     /// Range of that.
+    #[schema(value_type = crate::geometry::Pair)]
     pub key_plus_fill_to_fill_range: [f64; 2],
     /// Stops of the key over the fill, `log2(key_to_fill)`.
     pub key_over_fill_stops: f64,

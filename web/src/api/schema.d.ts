@@ -1064,6 +1064,18 @@ export interface components {
         BTreeMap: {
             [key: string]: number;
         };
+        /** @description A ball probe. */
+        BallMark: {
+            /** @description Centre of its outline, pixels. */
+            centre: components["schemas"]["Pair"];
+            /** @description Matte or mirror. */
+            finish: components["schemas"]["Finish"];
+            /**
+             * Format: double
+             * @description Radius of its outline, pixels.
+             */
+            radius_px: number;
+        };
         /** @description What the bench answers. */
         BenchAnswer: {
             /** @description Where a curve says more. */
@@ -1117,7 +1129,7 @@ export interface components {
         /** @description A board. */
         Board: {
             /** @description What its face looks at. */
-            aim_m?: number[];
+            aim_m?: components["schemas"]["Triple"];
             /** @description Material. */
             finish: components["schemas"]["BoardFinish"];
             /**
@@ -1126,7 +1138,7 @@ export interface components {
              */
             height_m: number;
             /** @description Centre. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Width.
@@ -1146,9 +1158,9 @@ export interface components {
              */
             height_m: number;
             /** @description Direction its face looks, need not be unit. */
-            normal: number[];
+            normal: components["schemas"]["Triple"];
             /** @description Middle of the part that counts. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Share of the light it scatters.
@@ -1296,7 +1308,7 @@ export interface components {
             /** @description Name of the lamp. */
             light: string;
             /** @description Its corners on the floor, x and z of the set frame, from the stand to the outlet. */
-            path_m: number[][];
+            path_m: components["schemas"]["Pair"][];
         };
         /** @description A tone curve all frames of a case are read through. */
         Calibration: {
@@ -1492,6 +1504,25 @@ export interface components {
              */
             version: number;
         };
+        /** @description A cast shadow on a plane. */
+        CastMark: {
+            /** @description Foot of the object, pixels. */
+            base: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Height of the object in metres.
+             */
+            height_m?: number | null;
+            /**
+             * @description What the shadow falls on: the level floor, or something else (a face, a wall), where only the side it comes
+             *     from round the picture can be told.
+             */
+            on?: components["schemas"]["ShadowOn"];
+            /** @description Where the shadow of the top falls. */
+            tip: components["schemas"]["Pair"];
+            /** @description Top of the object. */
+            top: components["schemas"]["Pair"];
+        };
         /** @description The chain of a case. */
         ChainView: {
             /** @description What the chain to the tip tells of the lamps. */
@@ -1511,8 +1542,7 @@ export interface components {
              * @description How much: metres moved, stops of power, ratio of sizes, degrees, mired.
              */
             amount: number;
-            /** @description The way it was moved, metres in the set frame. */
-            by_m?: number[] | null;
+            by_m?: components["schemas"]["Triple"] | null;
             /** @description Which device: a light's name, `board 1`, `camera`, `room`. */
             device: string;
             /** @description As it was. */
@@ -1532,7 +1562,10 @@ export interface components {
         /** @description Where the cheeks of a face lie. */
         Cheeks: {
             /** @description Middles, pixels. */
-            centres: number[][];
+            centres: [
+                components["schemas"]["Pair"],
+                components["schemas"]["Pair"]
+            ];
             /**
              * Format: double
              * @description Half the side of a patch, pixels.
@@ -1558,14 +1591,14 @@ export interface components {
         /** @description A connected clipped area. */
         ClippedArea: {
             /** @description Upper left corner of the box about it, pixels. */
-            from: number[];
+            from: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Its pixels over all pixels of the picture.
              */
             share: number;
             /** @description Lower right corner. */
-            to: number[];
+            to: components["schemas"]["Pair"];
         };
         /** @description How one light or side differs in colour from another. The file's white balance cancels. */
         ColourDifference: {
@@ -1644,6 +1677,13 @@ export interface components {
          * @enum {string}
          */
         Construction: "box" | "direct" | "sheet" | "board" | "ceiling" | "wall" | "book" | "window" | "tube" | "moved";
+        /** @description An occluding contour. */
+        ContourMark: {
+            /** @description Side of the outline that is background, as seen walking along the points. */
+            outward: string;
+            /** @description Points along the outline, pixels. */
+            points: components["schemas"]["Pair"][];
+        };
         /**
          * @description How a lamp's power is set.
          * @enum {string}
@@ -1673,7 +1713,7 @@ export interface components {
             /** @description Across, with its unit. */
             across: string;
             /** @description Where the figures stand on it. */
-            here: number[][];
+            here: components["schemas"]["Pair"][];
             /** @description Lines: a name, and points. */
             lines: components["schemas"]["CurveLine"][];
             /** @description Up, with its unit. */
@@ -1684,7 +1724,7 @@ export interface components {
             /** @description Name. */
             name: string;
             /** @description Points across and up. */
-            points: number[][];
+            points: components["schemas"]["Pair"][];
         };
         /** @description A tone curve read from a wedge. */
         CurveView: {
@@ -1696,12 +1736,25 @@ export interface components {
             /** @description Patches left out as clipped or black. */
             left_out: number;
             /** @description Patches: stops from middle grey as encoded, and in the scene. */
-            points_stops: number[][];
+            points_stops: components["schemas"]["Pair"][];
             /**
              * Format: double
              * @description Standard deviation of a patch about the curve in stops.
              */
             spread_stops: number;
+        };
+        /** @description A glossy cylinder. */
+        CylinderMark: {
+            /** @description Ends of its axis, pixels. */
+            axis: [
+                components["schemas"]["Pair"],
+                components["schemas"]["Pair"]
+            ];
+            /**
+             * Format: double
+             * @description Radius, pixels.
+             */
+            radius_px: number;
         };
         /** @description One line of the stream of [`draw_set`]. */
         Drawn: {
@@ -1733,8 +1786,7 @@ export interface components {
              * @description Full angle of the light that casts it, if gap and scale are known.
              */
             angular_size_deg?: number | null;
-            /** @description One standard deviation below and above. */
-            angular_size_range_deg?: number[] | null;
+            angular_size_range_deg?: components["schemas"]["Pair"] | null;
             /**
              * Format: double
              * @description Stops between the light and the dark side.
@@ -1756,7 +1808,7 @@ export interface components {
              */
             angle_deg?: number;
             /** @description Centre. */
-            centre: number[];
+            centre: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Half axis along `angle_deg`.
@@ -1855,6 +1907,25 @@ export interface components {
             /** @description Shares of the picture by zone, dark to light. */
             zones?: components["schemas"]["Zone"][];
         };
+        /** @description An eye. */
+        EyeMark: {
+            /** @description Catchlights as a person outlined them; found by the program if absent. */
+            catchlights?: components["schemas"]["Outline"][] | null;
+            /** @description Outline of the iris against the white. */
+            limbus: components["schemas"]["Ellipse"];
+            /**
+             * Format: double
+             * @description Clock position towards which a turned eye looks (12 up, 3 image right).
+             */
+            looks_to_clock?: number | null;
+        };
+        /** @description A face by its landmarks. */
+        FaceMark: {
+            /** @description Named points, pixels. */
+            points: {
+                [key: string]: components["schemas"]["Pair"];
+            };
+        };
         /** @description How a face is turned. */
         FaceView: {
             /** @description The stand-in heads it was read with, the best first. */
@@ -1863,7 +1934,7 @@ export interface components {
              * @description Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found
              *     explain.
              */
-            map?: number[][];
+            map?: components["schemas"]["Triple"][];
             /**
              * Format: double
              * @description Degrees nodded up.
@@ -1975,8 +2046,7 @@ export interface components {
             limit: number;
             /** @description Outcome. */
             outcome: components["schemas"]["Outcome"];
-            /** @description Where in the picture, in pixels. */
-            pin?: number[] | null;
+            pin?: components["schemas"]["Pair"] | null;
             /** @description Rule that made it. */
             rule: string;
             /** @description The finding with its measurement. */
@@ -2045,7 +2115,7 @@ export interface components {
         /** @description A flag or gobo. */
         Flag: {
             /** @description What its face looks at. */
-            aim_m?: number[];
+            aim_m?: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Height.
@@ -2054,7 +2124,7 @@ export interface components {
             /** @description What part is solid. */
             pattern?: components["schemas"]["FlagPattern"];
             /** @description Centre. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Width.
@@ -2178,6 +2248,11 @@ export interface components {
              */
             turned_deg: number;
         };
+        /** @description A part of the background. */
+        GradientMark: {
+            /** @description Corners, pixels. */
+            polygon: components["schemas"]["Pair"][];
+        };
         /** @description A gradient on a background. */
         GradientView: {
             /**
@@ -2195,8 +2270,7 @@ export interface components {
              * @description Stops between its brightest and darkest part.
              */
             stops: number;
-            /** @description Brightest point in pixels, if it lies on or near the marked part. */
-            top?: number[] | null;
+            top?: components["schemas"]["Pair"] | null;
         };
         /** @description Steps of a target people have: a row of `data/grey_steps.toml`. */
         GreyTarget: {
@@ -2283,7 +2357,7 @@ export interface components {
             /** @description Name for people. */
             name: string;
             /** @description Metres. */
-            size_m: number[];
+            size_m: components["schemas"]["Pair"];
         };
         /** @description A kit made on a version. */
         KitEdit: {
@@ -2496,8 +2570,7 @@ export interface components {
              * @description Full angle of the disc with the same solid angle.
              */
             angular_size_deg?: number | null;
-            /** @description One standard deviation below and above. */
-            angular_size_range_deg?: number[] | null;
+            angular_size_range_deg?: components["schemas"]["Pair"] | null;
             /**
              * Format: double
              * @description Degrees from the lens axis, positive to camera right.
@@ -2578,8 +2651,7 @@ export interface components {
             level_sd_stops?: number | null;
             /** @description Which picture alone has it. */
             only_in?: string | null;
-            /** @description Azimuth and elevation in the reference, lens frame, degrees. */
-            reference_deg?: number[] | null;
+            reference_deg?: components["schemas"]["Pair"] | null;
             /** @description Role in the reference, or in the take if only that has it. */
             role: string;
             /**
@@ -2587,8 +2659,7 @@ export interface components {
              * @description One standard deviation of its log.
              */
             size_sd?: number | null;
-            /** @description Azimuth and elevation in the take. */
-            take_deg?: number[] | null;
+            take_deg?: components["schemas"]["Pair"] | null;
             /**
              * Format: double
              * @description Full angle it fills in the take, degrees.
@@ -2623,7 +2694,7 @@ export interface components {
              */
             f_number: number;
             /** @description Centre of the bright face that the light leaves from. */
-            face_m: number[];
+            face_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
@@ -2651,9 +2722,9 @@ export interface components {
             /** @description Switched off: left out of what is told of all together. */
             off: boolean;
             /** @description Its corners or outline in the set frame, for drawings. */
-            outline_m: number[][];
+            outline_m: components["schemas"]["Triple"][];
             /** @description Where the lamp is. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
         };
         /** @description A lighting set. */
         LightSet: {
@@ -2668,8 +2739,7 @@ export interface components {
             format: string;
             /** @description Lights. */
             lights?: components["schemas"]["SetLight"][];
-            /** @description Where the outlet is on the floor, x and z; behind the lens to its left if absent. */
-            outlet_m?: number[] | null;
+            outlet_m?: components["schemas"]["Pair"] | null;
             /** @description Size and finish of the picture. */
             picture?: components["schemas"]["PictureSpec"];
             /** @description What stands before the lens. */
@@ -2690,14 +2760,14 @@ export interface components {
              */
             key_plus_fill_to_fill: number;
             /** @description Range of that. */
-            key_plus_fill_to_fill_range: number[];
+            key_plus_fill_to_fill_range: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description One school: key alone over fill alone, each metered facing it.
              */
             key_to_fill: number;
             /** @description Range of that. */
-            key_to_fill_range: number[];
+            key_to_fill_range: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description One standard deviation of that, stops.
@@ -2775,133 +2845,48 @@ export interface components {
             off?: boolean;
         };
         /** @description What a mark points at. */
-        MarkKind: {
-            /** @description Centre of its outline. */
-            centre: number[];
-            /** @description Matte or mirror. */
-            finish: components["schemas"]["Finish"];
+        MarkKind: (components["schemas"]["BallMark"] & {
             /** @enum {string} */
             kind: "ball";
-            /**
-             * Format: double
-             * @description Radius of its outline.
-             */
-            radius_px: number;
-        } | {
-            /** @description Catchlights as a person outlined them; found by the program if absent. */
-            catchlights?: components["schemas"]["Outline"][] | null;
+        }) | (components["schemas"]["EyeMark"] & {
             /** @enum {string} */
             kind: "eye";
-            /** @description Outline of the iris against the white. */
-            limbus: components["schemas"]["Ellipse"];
-            /**
-             * Format: double
-             * @description Clock position towards which a turned eye looks (12 up, 3 image right).
-             */
-            looks_to_clock?: number | null;
-        } | {
+        }) | (components["schemas"]["PatchMark"] & {
             /** @enum {string} */
             kind: "patch";
-            /** @description Corners. */
-            polygon: number[][];
-            /** @description What the patch shows. */
-            role: components["schemas"]["PatchRole"];
-        } | {
-            /** @description Foot of the object. */
-            base: number[];
-            /**
-             * Format: double
-             * @description Height of the object in metres.
-             */
-            height_m?: number | null;
+        }) | (components["schemas"]["CastMark"] & {
             /** @enum {string} */
             kind: "cast";
-            /**
-             * @description What the shadow falls on: the level floor, or something else (a face, a wall), where only the side it comes
-             *     from round the picture can be told.
-             */
-            on?: components["schemas"]["ShadowOn"];
-            /** @description Where the shadow of the top falls. */
-            tip: number[];
-            /** @description Top of the object. */
-            top: number[];
-        } | {
-            /** @description Start. */
-            a: number[];
-            /** @description End. */
-            b: number[];
-            /**
-             * Format: double
-             * @description Distance from the casting edge to the receiver in metres.
-             */
-            gap_m?: number | null;
+        }) | (components["schemas"]["PenumbraMark"] & {
             /** @enum {string} */
             kind: "penumbra";
-            /**
-             * Format: double
-             * @description Scale at the receiver.
-             */
-            px_per_m?: number | null;
-        } | {
+        }) | (components["schemas"]["ContourMark"] & {
             /** @enum {string} */
             kind: "contour";
-            /** @description Side of the outline that is background, as seen walking along the points. */
-            outward: string;
-            /** @description Points along the outline. */
-            points: number[][];
-        } | {
-            /** @description Start, inside the form. */
-            inside: number[];
+        }) | (components["schemas"]["RimMark"] & {
             /** @enum {string} */
             kind: "rim";
-            /** @description End, in the background. */
-            outside: number[];
-            /**
-             * Format: double
-             * @description Radius of the form there (a head, a shoulder, a bottle), if known.
-             */
-            radius_px?: number | null;
-        } | {
+        }) | (components["schemas"]["GradientMark"] & {
             /** @enum {string} */
             kind: "gradient";
-            /** @description Corners. */
-            polygon: number[][];
-        } | {
-            /** @description Start. */
-            a: number[];
-            /** @description End. */
-            b: number[];
+        }) | (components["schemas"]["PatternMark"] & {
             /** @enum {string} */
             kind: "pattern";
-        } | {
-            /** @description Ends of its axis. */
-            axis: number[][];
+        }) | (components["schemas"]["CylinderMark"] & {
             /** @enum {string} */
             kind: "cylinder";
-            /**
-             * Format: double
-             * @description Radius.
-             */
-            radius_px: number;
-        } | {
+        }) | (components["schemas"]["FaceMark"] & {
             /** @enum {string} */
             kind: "face";
-            /** @description Named points. */
-            points: {
-                [key: string]: number[];
-            };
-        } | {
+        }) | (components["schemas"]["WedgeMark"] & {
             /** @enum {string} */
             kind: "wedge";
-            /** @description Its patches. */
-            patches: components["schemas"]["WedgePatch"][];
-        };
+        });
         /** @description What one mark says on its own. */
         MarkReading: {
             /** @description Catchlights of an eye. */
             catchlights?: components["schemas"]["Sighting"][] | null;
-            /** @description Outline as refined on the picture: centre x, y and radius in pixels. */
-            circle?: number[] | null;
+            circle?: components["schemas"]["Triple"] | null;
             curve?: components["schemas"]["CurveView"] | null;
             edge?: components["schemas"]["EdgeView"] | null;
             face?: components["schemas"]["FaceView"] | null;
@@ -3005,7 +2990,7 @@ export interface components {
              */
             share?: number;
             /** @description Width and height of the bright face in metres. */
-            size_m: number[];
+            size_m: components["schemas"]["Pair"];
             /** @description How its face throws light. */
             throws?: components["schemas"]["Throw"];
         };
@@ -3115,7 +3100,7 @@ export interface components {
         /** @description A closed outline. */
         Outline: {
             /** @description Corners in order. */
-            outline: number[][];
+            outline: components["schemas"]["Pair"][];
         };
         /** @description How a lamp's output was measured. */
         Output: {
@@ -3176,6 +3161,17 @@ export interface components {
             /** @enum {string} */
             measured: "joules";
         };
+        Pair: [
+            number,
+            number
+        ];
+        /** @description A patch of one material. */
+        PatchMark: {
+            /** @description Corners, pixels. */
+            polygon: components["schemas"]["Pair"][];
+            /** @description What the patch shows. */
+            role: components["schemas"]["PatchRole"];
+        };
         /** @description Light of a patch. */
         PatchReading: {
             /**
@@ -3194,7 +3190,7 @@ export interface components {
              */
             pixels: number;
             /** @description Mean linear red, green, blue. */
-            rgb?: number[];
+            rgb?: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Standard deviation within the patch in stops.
@@ -3211,6 +3207,13 @@ export interface components {
          * @enum {string}
          */
         PatchRole: "lit" | "shadow" | "forehead" | "chest" | "background" | "background_far" | "rim" | "label" | "liquid" | "grey18" | "white" | "black" | "other";
+        /** @description A line across bands of light and shade. */
+        PatternMark: {
+            /** @description Start, pixels. */
+            a: components["schemas"]["Pair"];
+            /** @description End, pixels. */
+            b: components["schemas"]["Pair"];
+        };
         /** @description Bands of light and shade. */
         PatternView: {
             /** @description Bright bands crossed. */
@@ -3240,6 +3243,23 @@ export interface components {
              * @description Standard deviation of the spacings over their mean.
              */
             unevenness: number;
+        };
+        /** @description A line drawn across a shadow's edge. */
+        PenumbraMark: {
+            /** @description Start, pixels. */
+            a: components["schemas"]["Pair"];
+            /** @description End, pixels. */
+            b: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Distance from the casting edge to the receiver in metres.
+             */
+            gap_m?: number | null;
+            /**
+             * Format: double
+             * @description Scale at the receiver, pixels for a metre.
+             */
+            px_per_m?: number | null;
         };
         /** @description Who is signed in. */
         Person: {
@@ -3305,7 +3325,7 @@ export interface components {
              */
             distance_m: number;
             /** @description The range of distances that the size's spread allows, in metres. */
-            distance_range_m: number[];
+            distance_range_m: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Degrees above the eyes, set frame.
@@ -3351,7 +3371,7 @@ export interface components {
             /** @description Modifier chosen. */
             modifier: components["schemas"]["Modifier"];
             /** @description Set frame, metres: x camera right, y up from the eyes, z towards the camera. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /** @description What does not work out, as sentences. */
             problems: string[];
             /**
@@ -3396,7 +3416,7 @@ export interface components {
              */
             stops_from_grey: number;
             /** @description Where such parts usually lie. */
-            usual_stops: number[];
+            usual_stops: components["schemas"]["Pair"];
         };
         /** @description Choices made on a version. */
         PlanEdit: {
@@ -3427,7 +3447,7 @@ export interface components {
             /** @description What the line is: the fit, or what the samples are held against. */
             line: string;
             /** @description Across, measured, on the line. */
-            points: number[][];
+            points: components["schemas"]["Triple"][];
             /** @description Up, with its unit. */
             up: string;
         };
@@ -3487,14 +3507,14 @@ export interface components {
              */
             key_plus_fill_to_fill: number;
             /** @description Range that holds it in 19 of 20 cases. */
-            key_plus_fill_to_fill_range?: number[];
+            key_plus_fill_to_fill_range?: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Lighting ratio, one school: key alone to fill alone, each metered facing it.
              */
             key_to_fill: number;
             /** @description Range that holds it in 19 of 20 cases. */
-            key_to_fill_range?: number[];
+            key_to_fill_range?: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Contrast on the subject: stops between the lit and the shadow side, as the patches show them; without both patches
@@ -3502,7 +3522,7 @@ export interface components {
              */
             lit_to_shadow_stops: number;
             /** @description Range of that over the plausible tone curves and the spread. */
-            range_stops: number[];
+            range_stops: components["schemas"]["Pair"];
             /** @description What the lighting ratio comes from. */
             ratio_from?: components["schemas"]["RatioFrom"];
             /** @description The lighting ratio in a sentence, with what says so. */
@@ -3607,6 +3627,18 @@ export interface components {
             /** @description The recipe. */
             recipe: components["schemas"]["Recipe"];
         };
+        /** @description A line across a bright edge that a light from behind draws. */
+        RimMark: {
+            /** @description Start, inside the form, pixels. */
+            inside: components["schemas"]["Pair"];
+            /** @description End, in the background. */
+            outside: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Radius of the form there (a head, a shoulder, a bottle), if known, pixels.
+             */
+            radius_px?: number | null;
+        };
         /** @description A bright edge a light from behind draws. */
         RimView: {
             /** @description It is clipped. */
@@ -3708,20 +3740,20 @@ export interface components {
             /** @description Numbers of the two candidates in the list. */
             between: number[];
             /** @description What each foretells. */
-            foretold: number[];
+            foretold: components["schemas"]["Pair"];
             /** @description Stable name, for its outcome: `fill 2:hot`. */
             id: string;
             /** @description What to do and read. */
             instruction: string;
             /** @description Standard deviation of each, in the unit: of the reading and of what the candidate leaves free. */
-            sd: number[];
+            sd: components["schemas"]["Pair"];
             /** @description Unit. */
             unit: string;
         };
         /** @description The camera of a set. */
         SetCamera: {
             /** @description What it points at; the subject's reference point if absent. */
-            aim_m?: number[];
+            aim_m?: components["schemas"]["Triple"];
             /** @description Aperture, shutter and ISO. */
             exposure: components["schemas"]["Settings"];
             /**
@@ -3730,7 +3762,7 @@ export interface components {
              */
             focal_mm?: number | null;
             /** @description Where the lens is. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Sensor height in millimetres; 24 if absent.
@@ -3760,7 +3792,7 @@ export interface components {
         /** @description One light. */
         SetLight: {
             /** @description What it is aimed at. */
-            aim_m?: number[];
+            aim_m?: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Degrees from the lens side, positive to camera right; with elevation and distance in place of
@@ -3788,8 +3820,7 @@ export interface components {
              * @description Gel: mired shift, positive is warmer.
              */
             gel_mired?: number;
-            /** @description Linear RGB of a coloured gel, relative; transmission counts in the level. */
-            gel_rgb?: number[] | null;
+            gel_rgb?: components["schemas"]["Triple"] | null;
             /** @description How strong. */
             level: components["schemas"]["Level"];
             /** @description Name: key, fill, rim, ... */
@@ -3797,9 +3828,8 @@ export interface components {
             /** @description Switched off. */
             off?: boolean;
             /** @description Further places the lamp is moved through in a long exposure, with equal time at each. */
-            path_m?: number[][];
-            /** @description Centre of the bright face, in place of azimuth, elevation and distance. */
-            position_m?: number[] | null;
+            path_m?: components["schemas"]["Triple"][];
+            position_m?: components["schemas"]["Triple"] | null;
             /**
              * Format: double
              * @description Turn of a rectangle or tube about its aim, degrees.
@@ -3963,7 +3993,7 @@ export interface components {
             /** @description Name for people. */
             name: string;
             /** @description Metres. */
-            size_m: number[];
+            size_m: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description One standard deviation of that, in stops.
@@ -4029,15 +4059,13 @@ export interface components {
              * @description Full angle of the disc with the same solid angle.
              */
             angular_size_deg?: number | null;
-            /** @description One standard deviation below and above. */
-            angular_size_range_deg?: number[] | null;
+            angular_size_range_deg?: components["schemas"]["Pair"] | null;
             /**
              * Format: double
              * @description Width over height of a catchlight as seen from the subject, 1 for round.
              */
             aspect?: number | null;
-            /** @description Centre of a catchlight in pixels. */
-            at?: number[] | null;
+            at?: components["schemas"]["Pair"] | null;
             /**
              * Format: double
              * @description Degrees from the lens axis, positive to camera right.
@@ -4085,7 +4113,7 @@ export interface components {
             level_stops?: number | null;
             otherwise?: components["schemas"]["OtherDirection"] | null;
             /** @description Outline of a catchlight in pixels. */
-            outline?: number[][];
+            outline?: components["schemas"]["Pair"][];
         };
         /** @description One light of a slant line. */
         SlantLightView: {
@@ -4317,10 +4345,8 @@ export interface components {
         };
         /** @description Something to light. */
         Subject: {
-            /** @description Linear RGB of its main surface, in place of its own. */
-            colour?: number[] | null;
-            /** @description Where a head's eyes look in the set frame, azimuth and elevation in degrees. */
-            gaze_deg?: number[] | null;
+            colour?: components["schemas"]["Triple"] | null;
+            gaze_deg?: components["schemas"]["Pair"] | null;
             /** @description What it is. */
             kind: components["schemas"]["SubjectKind"];
             /**
@@ -4329,7 +4355,7 @@ export interface components {
              */
             pitch_deg?: number;
             /** @description Where its reference point is. */
-            position_m?: number[];
+            position_m?: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Tilt in the picture, degrees, positive clockwise.
@@ -4507,6 +4533,11 @@ export interface components {
          * @enum {string}
          */
         Throw: "even" | "octagon" | "umbrella" | "dish" | "bare";
+        Triple: [
+            number,
+            number,
+            number
+        ];
         /** @description A picture to upload. */
         UploadForm: {
             /** Format: binary */
@@ -4531,7 +4562,7 @@ export interface components {
         /** @description How the lit side changes along a shot. */
         Walk: {
             /** @description The same over the plausible tone curves and the patches' unevenness. */
-            range_stops: number[];
+            range_stops: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Stops.
@@ -4541,16 +4572,16 @@ export interface components {
         /** @description A large flat matte surface. */
         Wall: {
             /** @description Linear RGB reflectance. */
-            colour: number[];
+            colour: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Height.
              */
             height_m: number;
             /** @description Direction its face looks, need not be unit. */
-            normal: number[];
+            normal: components["schemas"]["Triple"];
             /** @description Centre. */
-            position_m: number[];
+            position_m: components["schemas"]["Triple"];
             /**
              * Format: double
              * @description Width.
@@ -4594,10 +4625,15 @@ export interface components {
             /** @description What to change. */
             change: string;
         };
+        /** @description A step wedge or target of known reflectances. */
+        WedgeMark: {
+            /** @description Its patches. */
+            patches: components["schemas"]["WedgePatch"][];
+        };
         /** @description A patch of known reflectance. */
         WedgePatch: {
             /** @description Corners. */
-            polygon: number[][];
+            polygon: components["schemas"]["Pair"][];
             /**
              * Format: double
              * @description Diffuse reflectance in 0..1.

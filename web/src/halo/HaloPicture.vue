@@ -13,8 +13,9 @@ export interface HaloLight {
   angular_size_range_deg?: number[] | null
   level_stops?: number | null
 }
+type Point = [number, number]
 export interface HaloRay {
-  from: number[]
+  from: Point
   light: number
 }
 
@@ -30,7 +31,7 @@ const props = defineProps<{
   alt: string
   armed?: boolean
 }>()
-const emit = defineEmits<{ press: [e: PointerEvent, at: number[]]; drag: [e: PointerEvent, at: number[]]; release: [e: PointerEvent, at: number[]] }>()
+const emit = defineEmits<{ press: [e: PointerEvent, at: Point]; drag: [e: PointerEvent, at: Point]; release: [e: PointerEvent, at: Point] }>()
 
 const host = ref<HTMLElement>()
 const svg = ref<SVGSVGElement>()
@@ -84,10 +85,10 @@ const ticks = computed(() =>
   }),
 )
 
-function stage(p: number[]) {
-  return { x: origin.value.x + (p[0] ?? 0) * scale.value, y: origin.value.y + (p[1] ?? 0) * scale.value }
+function stage(p: Point) {
+  return { x: origin.value.x + p[0] * scale.value, y: origin.value.y + p[1] * scale.value }
 }
-function inPicture(e: PointerEvent): number[] {
+function inPicture(e: PointerEvent): Point {
   const r = svg.value?.getBoundingClientRect()
   if (!r) return [0, 0]
   return [(e.clientX - r.left - origin.value.x) / scale.value, (e.clientY - r.top - origin.value.y) / scale.value]
@@ -133,8 +134,8 @@ defineExpose({ stage, scale, origin })
         <template v-for="(ray, i) in rays ?? []" :key="`r${i}`">
           <line
             v-if="lobes[ray.light]"
-            :x1="(ray.from[0] ?? 0) * scale - box.hw"
-            :y1="(ray.from[1] ?? 0) * scale - box.hh"
+            :x1="ray.from[0] * scale - box.hw"
+            :y1="ray.from[1] * scale - box.hh"
             :x2="lobes[ray.light]?.x"
             :y2="lobes[ray.light]?.y"
             :class="`ray role-${lobes[ray.light]?.role}`"

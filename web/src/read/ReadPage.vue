@@ -5,7 +5,8 @@ import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import RatioLines from '../shell/RatioLines.vue'
 import SlantLine from '../halo/SlantLine.vue'
-import { awayFrom, centreOf, foundOutlines, freeId, grow, letterOf, make, move, outlineOf, patchRoles, pull, titleOf, toolNames, type Handle, type Tool } from './edit'
+import { adds, centreOf, draws, grow, keyOf, kindOfTool, letterOf, make, move, pull, titleOf, toolNames } from './edit'
+import { apart, type Point, type Tool } from './kind'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
@@ -19,10 +20,9 @@ const src = computed(() => pictureUrl(frame.value.id, 'view'))
 const chosenId = ref<string | null>(null)
 const chosen = computed(() => current.list.find((m) => m.id === chosenId.value) ?? null)
 const tool = ref<Tool | null>(null)
-const patchRole = ref<(typeof patchRoles)[number]>('lit')
-const draft = ref<{ a: number[]; b: number[]; path: number[][] } | null>(null)
-const loupe = ref<number[] | null>(null)
-let held: { id: string; handle: Handle; last: number[]; moved: boolean } | null = null
+const draft = ref<{ a: Point; b: Point; path: Point[] } | null>(null)
+const loupe = ref<Point | null>(null)
+let held: { id: string; handle: string; last: Point; moved: boolean } | null = null
 let loupeTimer: ReturnType<typeof setTimeout> | undefined
 
 const lights = computed(() => current.readings?.lights ?? [])
@@ -35,23 +35,20 @@ const rays = computed<HaloRay[]>(() =>
   ),
 )
 const shortSide = computed(() => Math.min(frame.value.facts.width, frame.value.facts.height))
-const isPatch = (m: Mark | null): m is Extract<Mark, { kind: 'patch' }> => m?.kind === 'patch'
-const isEye = (m: Mark | null): m is Extract<Mark, { kind: 'eye' }> => m?.kind === 'eye'
+const size = computed<Point>(() => [frame.value.facts.width, frame.value.facts.height])
 
-function clamp(p: number[]): number[] {
-  return [Math.max(0, Math.min(frame.value.facts.width, p[0]!)), Math.max(0, Math.min(frame.value.facts.height, p[1]!))]
+function clamp(p: Point): Point {
+  return [Math.max(0, Math.min(size.value[0], p[0])), Math.max(0, Math.min(size.value[1], p[1]))]
 }
 
 function arm(t: Tool) {
-  if (t === 'wedge' && !greyTargets.value.length) return
-  if (t === 'catchlight' && !isEye(chosen.value)) {
-    chosenId.value = current.list.find((m) => m.kind === 'eye')?.id ?? null
-    if (!chosenId.value) return
-  }
+  if (!canUse(t)) return
+  // what adds to a mark needs one: the chosen, else the first of its kind
+  if (adds(t) && chosen.value?.kind !== kindOfTool(t)) chosenId.value = current.list.find((m) => m.kind === kindOfTool(t))?.id ?? null
   tool.value = tool.value === t ? null : t
 }
 
-const canUse = (t: Tool) => (t !== 'catchlight' || current.list.some((m) => m.kind === 'eye')) && (t !== 'wedge' || greyTargets.value.length > 0)
+const canUse = (t: Tool) => t.can?.({ list: current.list, targets: greyTargets.value }) ?? true
 /** On a narrow screen the answer comes first and the tools lie in a sheet. */
 const narrowScreen = window.matchMedia('(max-width: 900px)')
 const narrow = ref(narrowScreen.matches)
@@ -64,34 +61,30 @@ function armFromSheet(t: Tool) {
   arm(t)
 }
 
-function finishDraft(a: number[], b: number[], path: number[][] = []) {
+function finishDraft(a: Point, b: Point, path: Point[] = []) {
   const t = tool.value
   if (!t) return
   current.remember()
-  if (t === 'catchlight') {
-    const eye = chosen.value
-    if (isEye(eye)) eye.catchlights = [...(eye.catchlights ?? foundOutlines(current.readings?.by_mark?.[eye.id])), outlineOf(a, b)]
-  } else {
-    const m = make(t, freeId(t, current.list), a, b, shortSide.value, patchRole.value, greyTargets.value[0]?.reflectance ?? [], path)
-    if (m.kind === 'contour') m.outward = awayFrom(m.points, [frame.value.facts.width / 2, frame.value.facts.height / 2])
+  const drawn = { a, b, path, picture: size.value, steps: greyTargets.value[0]?.reflectance ?? [] }
+  if (draws(t)) {
+    const m = make(t, current.list, drawn)
     current.marks.marks = [...current.list, m]
     chosenId.value = m.id
-    if (t === 'patch') patchRole.value = patchRole.value === 'lit' ? 'shadow' : 'lit'
-  }
+  } else if (chosen.value) t.add(chosen.value, drawn, current.readings?.by_mark?.[chosen.value.id])
   tool.value = null
   current.changed()
 }
 
-function press(e: PointerEvent, at: number[]) {
+function press(e: PointerEvent, at: Point) {
   if (e.button !== 0) return
   const target = e.target as Element
-  const inside = at[0]! >= 0 && at[1]! >= 0 && at[0]! <= frame.value.facts.width && at[1]! <= frame.value.facts.height
+  const inside = apart(at, clamp(at)) === 0
   if (tool.value && inside) {
     draft.value = { a: at, b: at, path: [at] }
     ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
     return
   }
-  const handle = target.getAttribute('data-handle') as Handle | null
+  const handle = target.getAttribute('data-handle')
   const id = target.closest('[data-mark]')?.getAttribute('data-mark')
   if (!id) {
     chosenId.value = null
@@ -101,18 +94,18 @@ function press(e: PointerEvent, at: number[]) {
   held = { id, handle: handle ?? 'body', last: at, moved: false }
   ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
 }
-function drag(_: PointerEvent, at: number[]) {
+function drag(_: PointerEvent, at: Point) {
   if (draft.value) {
     draft.value.b = clamp(at)
-    const last = draft.value.path.at(-1)!
-    if (Math.hypot(at[0]! - last[0]!, at[1]! - last[1]!) > 0.004 * shortSide.value) draft.value.path.push(clamp(at))
+    const last = draft.value.path.at(-1) ?? draft.value.a
+    if (apart(at, last) > 0.004 * shortSide.value) draft.value.path.push(clamp(at))
     loupe.value = draft.value.b
     return
   }
   const m = held && current.list.find((k) => k.id === held?.id)
   if (!held || !m) return
-  const [dx, dy] = [at[0]! - held.last[0]!, at[1]! - held.last[1]!]
-  if (!held.moved && Math.hypot(dx, dy) * 1 < 0.5) return
+  const [dx, dy] = [at[0] - held.last[0], at[1] - held.last[1]]
+  if (!held.moved && Math.hypot(dx, dy) < 0.5) return
   if (!held.moved) current.remember()
   held.moved = true
   if (held.handle === 'body') {
@@ -149,12 +142,6 @@ function toggle(m: Mark) {
   m.off = !m.off
   current.changed()
 }
-function setRole(role: (typeof patchRoles)[number]) {
-  if (!isPatch(chosen.value)) return
-  current.remember()
-  chosen.value.role = role
-  current.changed()
-}
 const greyTargets = ref<GreyTarget[]>([])
 const methods = ref<Method[]>([])
 onMounted(async () => {
@@ -174,7 +161,7 @@ async function find() {
     if (!proposed.add.length) return
     current.remember()
     current.marks.marks = [...current.list, ...proposed.add]
-    chosenId.value = proposed.add[0]!.id
+    chosenId.value = proposed.add[0]?.id ?? null
     current.changed()
   } catch (problem) {
     told.value = problem instanceof Error ? problem.message : String(problem)
@@ -191,10 +178,15 @@ function keys(e: KeyboardEvent) {
   const m = chosen.value
   const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
   const arrow = arrows[e.key]
-  if (t) arm(t.tool)
+  const own = m && keyOf(m, e.key)
+  if (m && own) {
+    current.remember()
+    own(m)
+    current.changed()
+  } else if (t) arm(t)
   else if (e.key.toLowerCase() === 'n') void find()
   else if (e.key === 'Enter' && tool.value && target.tagName !== 'BUTTON') {
-    const mid = [frame.value.facts.width / 2, frame.value.facts.height / 2]
+    const mid: Point = [size.value[0] / 2, size.value[1] / 2]
     finishDraft(mid, mid)
   } else if (e.key === 'Escape') {
     if (tool.value) tool.value = null
@@ -211,7 +203,6 @@ function keys(e: KeyboardEvent) {
     current.changed()
   } else if (m && (e.key === 'Delete' || e.key === 'Backspace')) removeMark(m.id)
   else if (m && e.key.toLowerCase() === 'o') toggle(m)
-  else if (isPatch(m) && 'lsg'.includes(e.key.toLowerCase())) setRole(({ l: 'lit', s: 'shadow', g: 'background' } as const)[e.key.toLowerCase() as 'l' | 's' | 'g'])
   else if (e.key === 'Tab' && (target === document.body || target.closest('[data-test="halo"]')) && current.list.length && m) choose(e.shiftKey ? -1 : 1)
   else return
   e.preventDefault()
@@ -222,8 +213,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 const hint = computed(() => {
   if (finding.value) return 'Looking for faces, eyes, balls, bottles and shadows; the first time takes a few seconds.'
   if (told.value && !tool.value) return told.value
-  const how = toolNames.find((t) => t.tool === tool.value)?.how
-  if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.${tool.value === 'patch' ? ` Now: the ${patchRole.value} side.` : ''}`
+  const how = tool.value?.how
+  if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
 </script>
@@ -236,15 +227,15 @@ const hint = computed(() => {
           <template #default="{ scale, stage, origin, box }">
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
-              <rect v-if="tool === 'patch' || tool === 'catchlight' || tool === 'gradient'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0]! - draft.b[0]!) * scale" :height="Math.abs(draft.a[1]! - draft.b[1]!) * scale" />
-              <polyline v-else-if="tool === 'contour'" :points="draft.path.map((p) => `${stage(p).x},${stage(p).y}`).join(' ')" />
-              <line v-else-if="tool && tool !== 'matte' && tool !== 'mirror' && tool !== 'eye'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
-              <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="Math.hypot(draft.a[0]! - draft.b[0]!, draft.a[1]! - draft.b[1]!) * scale" />
+              <rect v-if="tool?.draft === 'box'" :x="Math.min(stage(draft.a).x, stage(draft.b).x)" :y="Math.min(stage(draft.a).y, stage(draft.b).y)" :width="Math.abs(draft.a[0] - draft.b[0]) * scale" :height="Math.abs(draft.a[1] - draft.b[1]) * scale" />
+              <polyline v-else-if="tool?.draft === 'path'" :points="draft.path.map((p) => `${stage(p).x},${stage(p).y}`).join(' ')" />
+              <line v-else-if="tool?.draft === 'line'" :x1="stage(draft.a).x" :y1="stage(draft.a).y" :x2="stage(draft.b).x" :y2="stage(draft.b).y" />
+              <circle v-else :cx="stage(draft.a).x" :cy="stage(draft.a).y" :r="apart(draft.a, draft.b) * scale" />
             </g>
             <g v-if="loupe" class="loupe" pointer-events="none">
               <clipPath id="loupe"><circle :cx="origin.x + 62" :cy="origin.y + 62" r="54" /></clipPath>
               <circle :cx="origin.x + 62" :cy="origin.y + 62" r="56" class="glass" />
-              <image :href="src" :x="origin.x + 62 - loupe[0]! * scale * 5" :y="origin.y + 62 - loupe[1]! * scale * 5" :width="2 * box.hw * 5" :height="2 * box.hh * 5" preserveAspectRatio="none" clip-path="url(#loupe)" />
+              <image :href="src" :x="origin.x + 62 - loupe[0] * scale * 5" :y="origin.y + 62 - loupe[1] * scale * 5" :width="2 * box.hw * 5" :height="2 * box.hh * 5" preserveAspectRatio="none" clip-path="url(#loupe)" />
               <path :d="`M${origin.x + 62 - 12} ${origin.y + 62}h8m8 0h8M${origin.x + 62} ${origin.y + 62 - 12}v8m0 8v8`" class="cross" />
             </g>
           </template>
@@ -272,7 +263,7 @@ const hint = computed(() => {
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
-        <div class="row2"><strong>Contrast on the subject</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0]!.toFixed(1) }} to {{ current.readings.ratios.range_stops[1]!.toFixed(1) }})</span></span></div>
+        <div class="row2"><strong>Contrast on the subject</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
         <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>
         <div class="row2"><strong>Lighting ratio</strong><span class="quiet small">what a meter at the subject would show</span></div>
         <RatioLines :ratio="current.readings.ratios" />
@@ -291,7 +282,7 @@ const hint = computed(() => {
             <span class="text"><strong>{{ titleOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
           </button>
           <div class="form-check form-switch"><input class="form-check-input" type="checkbox" role="switch" :checked="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @change="toggle(m)" /></div>
-          <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" @role="setRole" @remove="removeMark(m.id)" />
+          <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" @remove="removeMark(m.id)" />
         </li>
       </ul>
       <QuestionList :questions="current.readings?.questions ?? []" />

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The tools for marking by hand, in groups: beside the picture, or in a sheet on a narrow screen.
-import { toolGroups, type Tool } from './edit'
+import { toolGroups } from './edit'
+import type { Tool } from './kind'
 
 defineProps<{ tool: Tool | null; can: (t: Tool) => boolean; titled?: boolean }>()
 const emit = defineEmits<{ arm: [tool: Tool] }>()
@@ -9,7 +10,7 @@ const emit = defineEmits<{ arm: [tool: Tool] }>()
 <template>
   <div v-for="g in toolGroups" :key="g.title" class="group" :class="{ titled }" role="group" :aria-label="g.title">
     <span v-if="titled" class="quiet title">{{ g.title }}</span>
-    <BButton v-for="t in g.tools" :key="t.tool" size="sm" variant="secondary" :class="{ active: tool === t.tool }" :aria-pressed="tool === t.tool" :disabled="!can(t.tool)" :data-test="`tool-${t.tool}`" @click="emit('arm', t.tool)"><kbd v-if="!titled">{{ t.key }}</kbd> {{ t.text }}</BButton>
+    <BButton v-for="t in g.tools" :key="t.tool" size="sm" variant="secondary" :class="{ active: tool === t }" :aria-pressed="tool === t" :disabled="!can(t)" :data-test="`tool-${t.tool}`" @click="emit('arm', t)"><kbd v-if="!titled">{{ t.key }}</kbd> {{ t.text }}</BButton>
   </div>
 </template>
 

@@ -1,5 +1,6 @@
 // Proposes marks for faces: the face mesh runs in a hidden frame; here its points become marks.
 import type { Mark } from '../api/client'
+import { apart as between, type Point } from './kind'
 
 /** A face as the finder sees it: points in parts of the picture's width and height. */
 export type Points = [number, number, number][]
@@ -58,10 +59,16 @@ const CLOSED = 0.14
  * the mesh draws irises round, and a turned eye taken for a straight one misleads. */
 const TURNED = 0.15
 
+/** A point of the mesh in pixels of the picture; the mesh always has all of its points. */
+function pixels(face: Points, i: number, width: number, height: number): Point {
+  const [x, y] = face[i] ?? [0, 0, 0]
+  return [x * width, y * height]
+}
+
 /** Marks for one face: its landmarks, and, if it looks about straight, each open eye whose iris is large enough to read. */
 export function marksOf(face: Points, width: number, height: number, id: (kind: 'face' | 'eye', taken: string[]) => string): Mark[] {
-  const px = (i: number): [number, number] => [face[i]![0] * width, face[i]![1] * height]
-  const apart = (a: number, b: number) => Math.hypot(px(a)[0] - px(b)[0], px(a)[1] - px(b)[1])
+  const px = (i: number): Point => pixels(face, i, width, height)
+  const apart = (a: number, b: number) => between(px(a), px(b))
   const taken: string[] = []
   const free = (kind: 'face' | 'eye') => {
     const name = id(kind, taken)
@@ -99,7 +106,8 @@ export function marksOf(face: Points, width: number, height: number, id: (kind: 
 const cheeks = [50, 280] as const
 
 /** Where patches on the cheeks would lie; which is lit and which in shadow the server says. */
-export function cheeksOf(face: Points, width: number, height: number): { centres: number[][]; half_px: number } {
+export function cheeksOf(face: Points, width: number, height: number): { centres: [Point, Point]; half_px: number } {
   const tall = (Math.max(...face.map((p) => p[1])) - Math.min(...face.map((p) => p[1]))) * height
-  return { centres: cheeks.map((i) => [face[i]![0] * width, face[i]![1] * height]), half_px: 0.035 * tall }
+  const at = (i: number): Point => pixels(face, i, width, height)
+  return { centres: [at(cheeks[0]), at(cheeks[1])], half_px: 0.035 * tall }
 }

@@ -1,14 +1,13 @@
 // One action that proposes marks: faces by the mesh in the browser, everything else by the server's image analysis.
 import { api, data, type FrameView, type Mark, type Proposal } from '../api/client'
 import { centreOf, freeId } from './edit'
+import { apart } from './kind'
 import { cheeksOf, findFaces, marksOf } from './finder'
 
 export interface Proposed {
   add: Mark[]
   told: string
 }
-
-const apart = (a: number[], b: number[]) => Math.hypot(a[0]! - b[0]!, a[1]! - b[1]!)
 
 /** Marks for what is not marked yet in a picture of some frame, with what to tell the person. */
 export async function propose(frame: FrameView, src: string, list: Mark[]): Promise<Proposed> {
@@ -20,10 +19,10 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
   })
   const add: Mark[] = []
   const known = () => [...list, ...add]
-  const put = (m: Mark) => add.push({ ...m, id: freeId(toolOf(m), known()) })
+  const put = (m: Mark) => add.push({ ...m, id: freeId(m.kind, known()) })
   const marked = (m: Mark, reach: number) => known().some((k) => k.kind === m.kind && apart(centreOf(k), centreOf(m)) < reach)
 
-  const fresh = faces.map((f) => ({ face: f, marks: marksOf(f, width, height, (kind, taken) => freeId(kind, [...known(), ...taken.map((id) => ({ id }) as Mark)])) })).filter(({ marks }) => !list.some((m) => m.kind === 'face' && apart(centreOf(m), centreOf(marks[0]!)) < 0.05 * height))
+  const fresh = faces.map((f) => ({ face: f, marks: marksOf(f, width, height, (kind, taken) => freeId(kind, [...known(), ...taken.map((id) => ({ id }))])) })).filter(({ marks }) => !list.some((m) => m.kind === 'face' && marks.some((n) => n.kind === 'face' && apart(centreOf(m), centreOf(n)) < 0.05 * height)))
   const next = fresh[0]
   const found = await data(
     api.POST('/api/frames/{id}/find', {
@@ -56,8 +55,6 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
   const already = found.length || faces.length
   return { add, told: already ? 'Everything found is marked already.' : `Nothing found. Mark a face with F, an eye with E, a ball with B: marks by hand count as much.${trouble}` }
 }
-
-const toolOf = (m: Mark) => (m.kind === 'ball' ? m.finish : m.kind)
 
 function words(found: Proposal[]): string {
   const first = found.slice(0, 3).map((p) => (p.mark.kind === 'patch' ? `a ${p.mark.role} patch` : `${p.mark.id.replace('-', ' ')} (${p.why})`))

@@ -81,9 +81,11 @@ pub struct LightDifference {
     pub level_sd_stops: Option<f64>,
     /// Azimuth and elevation in the reference, lens frame, degrees.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub reference_deg: Option<[f64; 2]>,
     /// Azimuth and elevation in the take.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub take_deg: Option<[f64; 2]>,
     /// Full angle it fills in the take, degrees.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -72,6 +72,7 @@ pub struct Change {
     pub unit: String,
     /// The way it was moved, metres in the set frame.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
     pub by_m: Option<[f64; 3]>,
 }
 

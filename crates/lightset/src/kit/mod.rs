@@ -208,6 +208,7 @@ pub struct Modifier {
     /// Outline.
     pub shape: Shape,
     /// Width and height of the bright face in metres.
+    #[schema(value_type = optics::geometry::Pair)]
     pub size_m: [f64; 2],
     /// Nearest distance it is used at.
     pub near_m: f64,
@@ -269,6 +270,7 @@ pub struct Sheet {
     #[serde(default = "one")]
     pub count: u32,
     /// Metres.
+    #[schema(value_type = optics::geometry::Pair)]
     pub size_m: [f64; 2],
     /// Share of the light that comes through.
     pub transmission: f64,
@@ -291,6 +293,7 @@ pub struct KitBoard {
     #[serde(default = "one")]
     pub count: u32,
     /// Metres.
+    #[schema(value_type = optics::geometry::Pair)]
     pub size_m: [f64; 2],
     /// Material.
     pub finish: BoardFinish,

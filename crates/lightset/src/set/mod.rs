@@ -52,6 +52,7 @@ pub struct LightSet {
     pub ambient: Option<AmbientLight>,
     /// Where the outlet is on the floor, x and z; behind the lens to its left if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub outlet_m: Option<[f64; 2]>,
     /// Size and finish of the picture.
     #[serde(default)]
@@ -65,6 +66,7 @@ pub struct Subject {
     pub kind: SubjectKind,
     /// Where its reference point is.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// Turn about the vertical, degrees, positive to camera right.
     #[serde(default)]
@@ -80,9 +82,11 @@ pub struct Subject {
     pub scale: f64,
     /// Linear RGB of its main surface, in place of its own.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
     pub colour: Option<[f64; 3]>,
     /// Where a head's eyes look in the set frame, azimuth and elevation in degrees.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
     pub gaze_deg: Option<[f64; 2]>,
 }
 
@@ -140,9 +144,11 @@ impl SubjectKind {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SetCamera {
     /// Where the lens is.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// What it points at; the subject's reference point if absent.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub aim_m: [f64; 3],
     /// Vertical field of view in degrees; or give focal length and sensor height.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -188,9 +194,11 @@ pub struct SetLight {
     pub distance_m: Option<f64>,
     /// Centre of the bright face, in place of azimuth, elevation and distance.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
     pub position_m: Option<[f64; 3]>,
     /// What it is aimed at.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub aim_m: [f64; 3],
     /// What the light comes out of.
     pub source: Source,
@@ -214,9 +222,11 @@ pub struct SetLight {
     pub gel_mired: f64,
     /// Linear RGB of a coloured gel, relative; transmission counts in the level.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
     pub gel_rgb: Option<[f64; 3]>,
     /// Further places the lamp is moved through in a long exposure, with equal time at each.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<optics::geometry::Triple>)]
     pub path_m: Vec<[f64; 3]>,
     /// Switched off.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
@@ -244,8 +254,10 @@ pub struct Scrim {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct BouncePatch {
     /// Middle of the part that counts.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// Direction its face looks, need not be unit.
+    #[schema(value_type = optics::geometry::Triple)]
     pub normal: [f64; 3],
     /// Width.
     pub width_m: f64,
@@ -275,9 +287,11 @@ pub enum BoardFinish {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Board {
     /// Centre.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// What its face looks at.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub aim_m: [f64; 3],
     /// Width.
     pub width_m: f64,
@@ -318,9 +332,11 @@ pub enum FlagPattern {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Flag {
     /// Centre.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// What its face looks at.
     #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
     pub aim_m: [f64; 3],
     /// Width.
     pub width_m: f64,
@@ -339,14 +355,17 @@ fn solid() -> FlagPattern {
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Wall {
     /// Centre.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// Direction its face looks, need not be unit.
+    #[schema(value_type = optics::geometry::Triple)]
     pub normal: [f64; 3],
     /// Width.
     pub width_m: f64,
     /// Height.
     pub height_m: f64,
     /// Linear RGB reflectance.
+    #[schema(value_type = optics::geometry::Triple)]
     pub colour: [f64; 3],
 }
 

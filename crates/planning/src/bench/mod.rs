@@ -128,6 +128,7 @@ pub struct Curve {
     /// Lines: a name, and points.
     pub lines: Vec<CurveLine>,
     /// Where the figures stand on it.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub here: Vec<[f64; 2]>,
 }
 
@@ -137,6 +138,7 @@ pub struct CurveLine {
     /// Name.
     pub name: String,
     /// Points across and up.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub points: Vec<[f64; 2]>,
 }
 

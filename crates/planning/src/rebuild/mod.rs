@@ -105,8 +105,10 @@ pub struct PlacedLight {
     /// Metres from the subject's reference point.
     pub distance_m: f64,
     /// The range of distances that the size's spread allows, in metres.
+    #[schema(value_type = optics::geometry::Pair)]
     pub distance_range_m: [f64; 2],
     /// Set frame, metres: x camera right, y up from the eyes, z towards the camera.
+    #[schema(value_type = optics::geometry::Triple)]
     pub position_m: [f64; 3],
     /// Metres above the floor.
     pub stand_height_m: f64,

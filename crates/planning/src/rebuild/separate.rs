@@ -22,8 +22,10 @@ pub struct SeparatingTest {
     /// What to do and read.
     pub instruction: String,
     /// What each foretells.
+    #[schema(value_type = optics::geometry::Pair)]
     pub foretold: [f64; 2],
     /// Standard deviation of each, in the unit: of the reading and of what the candidate leaves free.
+    #[schema(value_type = optics::geometry::Pair)]
     pub sd: [f64; 2],
     /// Unit.
     pub unit: String,

@@ -88,6 +88,7 @@ pub struct Search {
 #[derive(Deserialize, ToSchema)]
 pub struct Cheeks {
     /// Middles, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>, min_items = 2, max_items = 2)]
     pub centres: [[f64; 2]; 2],
     /// Half the side of a patch, pixels.
     pub half_px: f64,

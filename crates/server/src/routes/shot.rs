@@ -39,6 +39,7 @@ pub struct Walk {
     /// Stops.
     pub stops: f64,
     /// The same over the plausible tone curves and the patches' unevenness.
+    #[schema(value_type = optics::geometry::Pair)]
     pub range_stops: [f64; 2],
 }
 

@@ -18,6 +18,7 @@ pub struct Ball {
     /// Matte or mirror.
     pub finish: Finish,
     /// Centre of its outline, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub centre: [f64; 2],
     /// Radius of its outline, pixels.
     pub radius_px: f64,

@@ -14,10 +14,13 @@ use utoipa::ToSchema;
 #[schema(as = CastMark)]
 pub struct Cast {
     /// Foot of the object, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub base: [f64; 2],
     /// Top of the object.
+    #[schema(value_type = optics::geometry::Pair)]
     pub top: [f64; 2],
     /// Where the shadow of the top falls.
+    #[schema(value_type = optics::geometry::Pair)]
     pub tip: [f64; 2],
     /// Height of the object in metres.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -14,6 +14,7 @@ use utoipa::ToSchema;
 #[schema(as = ContourMark)]
 pub struct Contour {
     /// Points along the outline, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub points: Vec<[f64; 2]>,
     /// Side of the outline that is background, as seen walking along the points.
     pub outward: String,

@@ -16,6 +16,7 @@ const CRISP_EDGE_DEG: f64 = 4.0;
 #[schema(as = CylinderMark)]
 pub struct Cylinder {
     /// Ends of its axis, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>, min_items = 2, max_items = 2)]
     pub axis: [[f64; 2]; 2],
     /// Radius, pixels.
     pub radius_px: f64,

@@ -21,7 +21,7 @@ const PROFILE_DEG: f64 = 50.0;
 #[schema(as = FaceMark)]
 pub struct Face {
     /// Named points, pixels.
-    #[schema(value_type = BTreeMap<String, [f64; 2]>)]
+    #[schema(value_type = BTreeMap<String, optics::geometry::Pair>)]
     pub points: BTreeMap<String, [f64; 2]>,
 }
 

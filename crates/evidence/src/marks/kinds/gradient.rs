@@ -15,6 +15,7 @@ use utoipa::ToSchema;
 #[schema(as = GradientMark)]
 pub struct Gradient {
     /// Corners, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub polygon: Vec<[f64; 2]>,
 }
 

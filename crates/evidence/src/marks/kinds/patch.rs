@@ -16,6 +16,7 @@ pub struct Patch {
     /// What the patch shows.
     pub role: PatchRole,
     /// Corners, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
     pub polygon: Vec<[f64; 2]>,
 }
 

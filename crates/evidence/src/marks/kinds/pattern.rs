@@ -16,8 +16,10 @@ const SHARP_EDGE: f64 = 0.15;
 #[schema(as = PatternMark)]
 pub struct Pattern {
     /// Start, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub a: [f64; 2],
     /// End, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub b: [f64; 2],
 }
 

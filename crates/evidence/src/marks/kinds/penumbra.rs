@@ -14,8 +14,10 @@ use utoipa::ToSchema;
 #[schema(as = PenumbraMark)]
 pub struct Penumbra {
     /// Start, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub a: [f64; 2],
     /// End, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub b: [f64; 2],
     /// Distance from the casting edge to the receiver in metres.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -18,8 +18,10 @@ const RIM_SIDE_SD: f64 = 0.26;
 #[schema(as = RimMark)]
 pub struct Rim {
     /// Start, inside the form, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
     pub inside: [f64; 2],
     /// End, in the background.
+    #[schema(value_type = optics::geometry::Pair)]
     pub outside: [f64; 2],
     /// Radius of the form there (a head, a shoulder, a bottle), if known, pixels.
     #[serde(default, skip_serializing_if = "Option::is_none")]
