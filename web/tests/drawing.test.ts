@@ -1,47 +1,47 @@
 import { describe, expect, it } from 'vitest'
-import { cone, length, moved, project, roleOf, sheet, toMetres } from '../src/rebuild/drawing'
+import type { Drawing } from '../src/api/client'
+import { fitTo, fromMetres, gridOf, length, moved, roleOf, short, toMetres } from '../src/rebuild/drawing'
 
-describe('the set in plan and side view', () => {
-  it('puts camera right to the right and the camera below in plan, to the left from the side', () => {
-    expect(project('plan', [1, 2, 3])).toEqual({ x: 1, y: 3 })
-    expect(project('side', [1, 2, 3])).toEqual({ x: -3, y: -2 })
-  })
+const drawing: Drawing = { from: [-1, -2], to: [3, 2], lines: [], notes: [], grips: [] }
 
+describe('the set under the hand', () => {
   it('moves what the view shows and leaves the rest', () => {
-    for (const aspect of ['plan', 'side'] as const) {
-      const from: [number, number, number] = [0.4, 0.8, -1.2]
-      const a = project(aspect, from)
-      const b = project(aspect, moved(aspect, from, { x: 0.3, y: -0.2 }))
-      expect(b.x - a.x).toBeCloseTo(0.3, 9)
-      expect(b.y - a.y).toBeCloseTo(-0.2, 9)
-    }
-    expect(moved('plan', [0, 1.5, 0], { x: 1, y: 1 })[1]).toBe(1.5)
-    expect(moved('side', [0.7, 0, 0], { x: 1, y: 1 })[0]).toBe(0.7)
+    // plan: right is camera right (x), down is towards the camera (z); side: right is away from the camera, down is down
+    expect(moved('plan', [0.4, 0.8, -1.2], [0.3, 0.2])).toEqual([0.7, 0.8, -1])
+    expect(moved('side', [0.4, 0.8, -1.2], [0.25, 0.25])).toEqual([0.4, 0.55, -1.45])
   })
 
-  it('draws a sheet of its true size, upright and facing its aim', () => {
-    const c = sheet([1, 0.5, 2], [0, 0, 0], 1.2, 0.8)
-    const apart = (a: number[], b: number[]) => Math.hypot(...a.map((v, k) => v - b[k]!))
-    expect(apart(c[0]!, c[1]!)).toBeCloseTo(1.2, 9)
-    expect(apart(c[1]!, c[2]!)).toBeCloseTo(0.8, 9)
-    // its corners lie across the line to the aim
-    const side = c[1]!.map((v, k) => v - c[0]![k]!)
-    expect(side[0]! * 1 + side[1]! * 0.5 + side[2]! * 2).toBeCloseTo(0, 9)
+  it('fits a drawing into its sheet, centred and not stretched', () => {
+    const f = fitTo(drawing, 400, 300)
+    expect(f.k).toBe(75)
+    expect([f.k * 1 + f.dx, f.k * 0 + f.dy]).toEqual([200, 150])
   })
 
-  it('takes the outermost corners for the cone', () => {
-    const corners = [{ x: 2, y: -1 }, { x: 2, y: 0 }, { x: 2, y: 1 }]
-    const [s, a, b] = cone({ x: 0, y: 0 }, corners)
-    expect(s).toEqual({ x: 0, y: 0 })
-    expect([a!.y, b!.y].sort()).toEqual([-1, 1])
+  it('draws a grid over the whole sheet and not without end', () => {
+    const f = fitTo(drawing, 400, 300)
+    const g = gridOf(f, 400, 300, 0.5)
+    expect(g.ys).toEqual([-2, -1.5, -1, -0.5, 0, 0.5, 1, 1.5, 2])
+    expect(gridOf({ k: 0.001, dx: 0, dy: 0 }, 400, 300, 0.5).xs.length).toBeLessThanOrEqual(60)
   })
 
   it('writes lengths in both units', () => {
     // 1.83 m are 6 ft 0 in (0.3048 m a foot)
     expect(length(1.83, 'ft')).toBe('6 ft 0 in')
     expect(length(1.83, 'm')).toBe('1.83 m')
+    expect(length(-0.3048, 'ft')).toBe('−1 ft 0 in')
     expect(toMetres('6', 'ft')).toBeCloseTo(1.8288, 9)
+    expect(fromMetres(1.8288, 'ft')).toBe('6.00')
+  })
+
+  it('says a note in few words', () => {
+    const note = { at: [0, 0] as [number, number], name: 'background of the room', lengths: [{ length_m: 2, then: 'behind' }] }
+    expect(short(note, 'm')).toBe('background … 2.00 m')
+    expect(short({ ...note, name: 'lens', lengths: [] }, 'm')).toBe('lens')
+  })
+
+  it('knows a role by a name', () => {
     expect(roleOf('key 2')).toBe('key')
     expect(roleOf('Moon')).toBe('other')
+    expect(roleOf('')).toBe('other')
   })
 })

@@ -542,6 +542,8 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
     let alone: f64 =
         c.next_moves.iter().filter(|m| m.kind == "add" || m.kind == "remove").map(|m| m.off_sd.powi(2)).sum();
     let sure: f64 = first.off.iter().map(Off::units).filter(|u| u.abs() > SURE).map(|u| u * u).sum::<f64>() + alone;
+    let rows: Vec<usize> = (0..first.off.len()).filter(|i| first.off[*i].units().abs() > SURE).collect();
+    let of_sure = |off: &[Off]| rows.iter().map(|i| off[*i].units().powi(2)).sum::<f64>();
     let mut left_alone = alone;
     for step in 0..3 {
         let worst = now.off.iter().map(|o| o.units().abs()).fold(0.0, f64::max);
@@ -563,9 +565,10 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
             gained / sure.max(1e-9) - o.price
         };
         let Some(best) = options.into_iter().max_by(|a, b| worth(a).total_cmp(&worth(b))) else { break };
-        let gain = worth(&best) + best.price;
+        let gained = worth(&best) + best.price;
+        let taken = of_sure(&now.off) - of_sure(&best.off) + if best.settles { left_alone } else { 0.0 };
         // what surely differs always has a first thing to do: the best there is, however little it takes away
-        if gain < if step == 0 { LEAST } else { WORTH } {
+        if gained < if step == 0 { LEAST } else { WORTH } {
             break;
         }
         if best.settles {
@@ -576,7 +579,7 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
             id: id_of(&here, &changes),
             says: best.says,
             changes,
-            gain: gain.clamp(0.0, 1.0),
+            gain: (taken / sure.max(1e-9)).clamp(0.0, 1.0),
             expected: if step == 0 { expectations(c, &first, &best.off) } else { Vec::new() },
             set: best.set.clone(),
         });

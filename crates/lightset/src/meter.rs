@@ -1,6 +1,7 @@
 //! What a meter in a set shows. The stand-in studio fills these in; plans and build sheets use them.
 
 use crate::cables::Cable;
+use crate::drawing::Drawing;
 use crate::set::SetCamera;
 use optics::depth::sharp_limits;
 use optics::geometry::{AzEl, Vec3};
@@ -146,6 +147,10 @@ pub struct SetMeter {
     pub sharp: SharpDepth,
     /// Cables to the outlet.
     pub cables: Vec<Cable>,
+    /// The set from above, to be drawn.
+    pub plan: Drawing,
+    /// The set from the side.
+    pub side: Drawing,
     /// What cannot work as it stands, in sentences.
     pub warnings: Vec<String>,
     /// Cautions that apply to it as it stands.

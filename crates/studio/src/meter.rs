@@ -3,6 +3,7 @@
 use crate::lamp::{lamp, vector_irradiance};
 use crate::math::V;
 use crate::scene::Scene;
+use lightset::drawing::{View, draw};
 use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
 use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
@@ -136,7 +137,11 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
     warnings.extend(lightset::frame::frame_warnings(set, &rows));
     let together = s.f_number * dome.max(1e-9).sqrt();
     let full = C_FLAT * s.f_number * s.f_number / s.iso;
+    let cables = lightset::cables::cables(set);
+    let drawn = |view| draw(set, &rows, &cables, view);
     Ok(SetMeter {
+        plan: drawn(View::Plan),
+        side: drawn(View::Side),
         ratio: lighting_ratio(&rows, ambient.unwrap_or(0.0) * full),
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
@@ -147,7 +152,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         slant: slant.to_string(),
         warnings,
         cautions: lightset::cautions::cautions(set),
-        cables: lightset::cables::cables(set),
+        cables,
     })
 }
 

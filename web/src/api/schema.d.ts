@@ -1756,6 +1756,19 @@ export interface components {
              */
             radius_px: number;
         };
+        /** @description A set seen one way. Metres of the set; x right, y down. */
+        Drawing: {
+            /** @description Left and top of all that is in it, and a little room. */
+            from: components["schemas"]["Pair"];
+            /** @description What can be pulled about. */
+            grips: components["schemas"]["Grip"][];
+            /** @description Lines, what lies beneath first. */
+            lines: components["schemas"]["Line"][];
+            /** @description What is written beside them. */
+            notes: components["schemas"]["Note"][];
+            /** @description Right and bottom. */
+            to: components["schemas"]["Pair"];
+        };
         /** @description One line of the stream of [`draw_set`]. */
         Drawn: {
             /**
@@ -2279,6 +2292,17 @@ export interface components {
             /** @description Diffuse reflectances, brightest first, 0..1. */
             reflectance: number[];
         };
+        /** @description A place where something can be taken hold of. */
+        Grip: {
+            /** @description Where it is held. */
+            at: components["schemas"]["Pair"];
+            /** @description What it is, for those who do not see it. */
+            name: string;
+            /** @description Its place in the set, of which a pull in this view changes two of three. */
+            place_m: components["schemas"]["Triple"];
+            /** @description What is pulled. */
+            thing: components["schemas"]["Thing"];
+        };
         /** @description A stand-in head and its weight. */
         HeadShare: {
             /** @description Name. */
@@ -2774,6 +2798,16 @@ export interface components {
              */
             sd_stops: number;
         };
+        /** @description A line or an outline. */
+        Line: {
+            /** @description An outline. */
+            closed?: boolean;
+            of?: components["schemas"]["Thing"] | null;
+            /** @description What it shows. */
+            part: components["schemas"]["Part"];
+            /** @description Its corners. */
+            points: components["schemas"]["Pair"][];
+        };
         /** @description What a person tells of a take, made on a version. What is absent stays. */
         LinkEdit: {
             /** @description What was changed, if it was not as the sets say. */
@@ -3067,6 +3101,26 @@ export interface components {
              */
             stops: number;
         };
+        /** @description Something written in a drawing: a name, a length, words after it. */
+        Note: {
+            /** @description Where. */
+            at: components["schemas"]["Pair"];
+            /** @description Lengths with the words after each, in the reader's unit. */
+            lengths: components["schemas"]["NotedLength"][];
+            /** @description What it names. */
+            name: string;
+            of?: components["schemas"]["Thing"] | null;
+        };
+        /** @description A length in a note. */
+        NotedLength: {
+            /**
+             * Format: double
+             * @description Metres.
+             */
+            length_m: number;
+            /** @description Words after it. */
+            then: string;
+        };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
             /**
@@ -3165,6 +3219,11 @@ export interface components {
             number,
             number
         ];
+        /**
+         * @description What a line of a drawing shows.
+         * @enum {string}
+         */
+        Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "cable" | "cable_across";
         /** @description A patch of one material. */
         PatchMark: {
             /** @description Corners, pixels. */
@@ -3858,9 +3917,13 @@ export interface components {
              * @description Stops between that and the aperture set: positive is overexposed.
              */
             over_stops: number;
+            /** @description The set from above, to be drawn. */
+            plan: components["schemas"]["Drawing"];
             ratio?: components["schemas"]["LightingRatio"] | null;
             /** @description What is sharp at the aperture set. */
             sharp: components["schemas"]["SharpDepth"];
+            /** @description The set from the side. */
+            side: components["schemas"]["Drawing"];
             /** @description The set as a slant line. */
             slant: string;
             /**
@@ -4528,6 +4591,18 @@ export interface components {
             /** @enum {string} */
             kind: "readings";
         };
+        /** @description A thing that can be pulled about: its kind and its place in the set's list of them. */
+        Thing: {
+            /** @description Its place in it. */
+            i: number;
+            /** @description Which list. */
+            what: components["schemas"]["ThingKind"];
+        };
+        /**
+         * @description Kinds of things that can be pulled about.
+         * @enum {string}
+         */
+        ThingKind: "light" | "aim" | "board" | "flag" | "outlet" | "lens";
         /**
          * @description How a modifier's face throws its light.
          * @enum {string}

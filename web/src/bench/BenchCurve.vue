@@ -7,13 +7,13 @@ const props = defineProps<{ curve: Curve }>()
 const [w, h] = [520, 220]
 const box = computed(() => {
   const all = [...props.curve.lines.flatMap((l) => l.points), ...props.curve.here]
-  const range = (k: 0 | 1) => {
-    const v = all.map((p) => p[k]!)
+  const range = (k: 0 | 1): [number, number] => {
+    const v = all.map((p) => p[k])
     const [lo, hi] = [Math.min(...v), Math.max(...v)]
-    return hi > lo ? ([lo, hi] as const) : ([lo - 1, hi + 1] as const)
+    return hi > lo ? [lo, hi] : [lo - 1, hi + 1]
   }
   const [x, y] = [range(0), range(1)]
-  const at = (p: number[]) => ({ x: 52 + ((p[0]! - x[0]) / (x[1] - x[0])) * (w - 66), y: h - 30 - ((p[1]! - y[0]) / (y[1] - y[0])) * (h - 46) })
+  const at = (p: [number, number]) => ({ x: 52 + ((p[0] - x[0]) / (x[1] - x[0])) * (w - 66), y: h - 30 - ((p[1] - y[0]) / (y[1] - y[0])) * (h - 46) })
   const ticks = ([lo, hi]: readonly [number, number]) => {
     const step = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100].find((t) => (hi - lo) / t <= 6) ?? 200
     return Array.from({ length: 8 }, (_, i) => (Math.ceil(lo / step) + i) * step).filter((t) => t <= hi + 1e-9)
@@ -56,7 +56,7 @@ svg {
   border-radius: 4px;
 }
 .grid line {
-  stroke: #4d4d4d;
+  stroke: var(--sheet);
 }
 text {
   fill: var(--ink-2);
@@ -70,16 +70,16 @@ text {
 }
 .line {
   fill: none;
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 2;
 }
 .n1 {
   stroke-dasharray: 6 5;
-  stroke: #c9c9c9;
+  stroke: var(--ink-3);
 }
 .here {
   fill: var(--band-2);
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 2.5;
 }
 </style>

@@ -2,11 +2,12 @@
 // The bench: every figure can be typed, any one that takes part in the relation is solved for.
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, data, type Field, type Kit } from '../api/client'
+import { api, data, wholeKit, type Field, type Kit } from '../api/client'
 import { full, read, show, word } from '../shell/units'
 import TextField from '../shell/TextField.vue'
 import BenchCurve from './BenchCurve.vue'
 import { useBench } from './bench'
+import PickOne from '../shell/PickOne.vue'
 
 const bench = useBench()
 const router = useRouter()
@@ -15,10 +16,12 @@ function putBack() {
   if (id) void router.push({ name: 'rebuild', params: { caseId: id } })
 }
 const kit = ref<Kit | null>(null)
+const lamp = ref('')
+const modifier = ref('')
 onMounted(async () => {
   await bench.load()
   try {
-    kit.value = (await data(api.GET('/api/kit'))).kit
+    kit.value = wholeKit((await data(api.GET('/api/kit'))).kit)
   } catch {
     // the bench works without a kit
   }
@@ -48,7 +51,8 @@ function put(f: Field, text: string) {
 const results = computed(() => bench.answer?.results ?? [])
 /** A lamp of the kit puts its figures on the bench. */
 function takeLamp(id: string) {
-  const l = kit.value?.lamp?.find((x) => x.id === id)
+  const l = kit.value?.lamp.find((x) => x.id === id)
+  lamp.value = id
   if (!l) return
   const o = l.output
   const next: Record<string, number> = { ...bench.values, beam_deg: o.beam_deg, lamp_m: l.face_m }
@@ -58,13 +62,13 @@ function takeLamp(id: string) {
   void bench.ask()
 }
 function takeModifier(id: string) {
-  const m = kit.value?.modifier?.find((x) => x.id === id)
+  const m = kit.value?.modifier.find((x) => x.id === id)
+  modifier.value = id
   if (!m) return
   const dish = m.throws === 'dish'
-  bench.values = { ...bench.values, modifier: dish ? 2 : 1, face_w_m: m.size_m[0]!, face_h_m: m.size_m[1]!, share: m.share ?? 0.45, ...(dish ? { dish_beam_deg: m.beam_deg ?? 75 } : {}) }
+  bench.values = { ...bench.values, modifier: dish ? 2 : 1, face_w_m: m.size_m[0], face_h_m: m.size_m[1], share: m.share ?? 0.45, ...(dish ? { dish_beam_deg: m.beam_deg ?? 75 } : {}) }
   void bench.ask()
 }
-const text = (e: Event) => (e.target as HTMLSelectElement).value
 </script>
 
 <template>
@@ -79,16 +83,10 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
       <p class="quiet">{{ bench.sum.about }}</p>
       <p v-if="bench.from" class="from">Figures of the {{ bench.from.name }} of a set. <BButton size="sm" variant="primary" data-test="put-back" @click="putBack">Put distance, face and exposure back</BButton></p>
       <div v-if="bench.chosen === 'path' && kit" class="take">
-        <select class="form-select form-select-sm" aria-label="Lamp of my kit" @change="takeLamp(text($event))">
-          <option value="">A lamp of my kit…</option>
-          <option v-for="l in (kit.lamp ?? []).filter((x) => x.output.measured === 'lux' || x.output.measured === 'guide')" :key="l.id" :value="l.id">{{ l.name }}</option>
-        </select>
-        <select class="form-select form-select-sm" aria-label="Modifier of my kit" @change="takeModifier(text($event))">
-          <option value="">A modifier of my kit…</option>
-          <option v-for="m in (kit.modifier ?? []).filter((x) => !x.alone)" :key="m.id" :value="m.id">{{ m.name }}</option>
-        </select>
+        <PickOne :value="lamp" none="A lamp of my kit…" :options="kit.lamp.filter((x) => x.output.measured === 'lux' || x.output.measured === 'guide').map((l) => ({ value: l.id, text: l.name }))" aria-label="Lamp of my kit" @pick="takeLamp" />
+        <PickOne :value="modifier" none="A modifier of my kit…" :options="kit.modifier.filter((x) => !x.alone).map((m) => ({ value: m.id, text: m.name }))" aria-label="Modifier of my kit" @pick="takeModifier" />
       </div>
-      <table class="rows">
+      <BTableSimple class="rows" small>
         <thead>
           <tr><th scope="col">Figure</th><th scope="col">Value</th><th scope="col">Solve for</th></tr>
         </thead>
@@ -96,9 +94,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
           <tr v-for="f in fields" :key="f.id" :class="{ solved: solved === f.id }">
             <th scope="row"><label :for="`f-${f.id}`">{{ f.name }}</label></th>
             <td>
-              <select v-if="f.choices?.length" :id="`f-${f.id}`" class="form-select form-select-sm" :value="value(f)" :data-test="`f-${f.id}`" @change="bench.put(f.id, Number(text($event)))">
-                <option v-for="(c, i) in f.choices" :key="c" :value="i">{{ c }}</option>
-              </select>
+              <PickOne v-if="f.choices?.length" :id="`f-${f.id}`" :value="String(value(f))" :options="f.choices.map((text, i) => ({ value: String(i), text }))" :data-test="`f-${f.id}`" @pick="(v) => bench.put(f.id, Number(v))" />
               <output v-else-if="solved === f.id" :id="`f-${f.id}`" class="figure answer" :data-test="`f-${f.id}`">{{ full(value(f), f.unit) }}<span v-if="bench.answer?.solved_sd" class="quiet"> ± {{ show(bench.answer.solved_sd, f.unit === 's' ? 'number' : f.unit) }}</span></output>
               <span v-else class="with">
                 <TextField :id="`f-${f.id}`" :value="show(value(f), f.unit)" inputmode="text" :data-test="`f-${f.id}`" @change="put(f, $event)" />
@@ -106,23 +102,23 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
               </span>
             </td>
             <td>
-              <input v-if="f.solve" type="radio" name="solve" class="form-check-input" :checked="solved === f.id" :aria-label="`Solve for ${f.name}`" :data-test="`solve-${f.id}`" @change="bench.solveFor(f.id)" />
+              <BFormRadio v-if="f.solve" :model-value="solved ?? ''" :value="f.id" name="solve" :aria-label="`Solve for ${f.name}`" :data-test="`solve-${f.id}`" @update:model-value="bench.solveFor(f.id)" />
             </td>
           </tr>
           <tr>
             <th scope="row" class="quiet">Solve for none: every figure as typed</th>
             <td></td>
-            <td><input type="radio" name="solve" class="form-check-input" :checked="solved === null" aria-label="Solve for none" data-test="solve-none" @change="bench.solveFor(null)" /></td>
+            <td><BFormRadio :model-value="solved ?? ''" value="" name="solve" aria-label="Solve for none" data-test="solve-none" @update:model-value="bench.solveFor(null)" /></td>
           </tr>
         </tbody>
-      </table>
+      </BTableSimple>
     </section>
     <section v-if="bench.sum" class="answers" aria-label="What follows" aria-live="polite">
       <p v-if="bench.problem" role="alert" class="problem">{{ bench.problem }}</p>
       <template v-if="bench.answer">
         <p v-for="p in bench.answer.problems" :key="p" class="problem" data-test="bench-problem">{{ p }}</p>
         <p v-for="s in bench.answer.says" :key="s" class="says">{{ s }}</p>
-        <table class="results">
+        <BTableSimple class="results" small>
           <tbody>
             <tr v-for="r in results" :key="r.name">
               <th scope="row">{{ r.name }}</th>
@@ -130,7 +126,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
               <td class="figure quiet">{{ r.sd > 1e-6 * Math.abs(r.value) && show(r.sd, r.unit) !== '0' && Number(show(r.sd, r.unit)) !== 0 ? `± ${show(r.sd, r.unit === 's' ? 'number' : r.unit)}` : '' }}</td>
             </tr>
           </tbody>
-        </table>
+        </BTableSimple>
         <BenchCurve v-for="c in bench.answer.curves" :key="c.up" :curve="c" />
         <details>
           <summary>The working</summary>
@@ -214,9 +210,6 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
 .results td:last-child {
   padding-left: 0.6rem;
   white-space: nowrap;
-}
-.results tr {
-  border-bottom: 1px solid #565656;
 }
 summary {
   cursor: pointer;

@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, data, type BenchAnswer, type Sum } from '../api/client'
+import { messageOf } from '../shell/events'
 
 /** Figures of the bench. A name is one figure on all sums; they stay while one goes to and fro. */
 export const useBench = defineStore('bench', () => {
@@ -23,7 +24,7 @@ export const useBench = defineStore('bench', () => {
       sums.value = await data(api.GET('/api/bench'))
       await ask()
     } catch (e) {
-      problem.value = (e as Error).message
+      problem.value = messageOf(e)
     }
   }
 
@@ -39,7 +40,7 @@ export const useBench = defineStore('bench', () => {
       values.value = { ...values.value, ...a.values }
       problem.value = ''
     } catch (e) {
-      if (mine === asked) problem.value = (e as Error).message
+      if (mine === asked) problem.value = messageOf(e)
     }
   }
 
@@ -63,7 +64,7 @@ export const useBench = defineStore('bench', () => {
   function giveBack(): string | null {
     const f = from.value
     if (!f) return null
-    const v = (id: string) => values.value[id]!
+    const v = (id: string) => values.value[id] ?? sums.value.flatMap((s) => s.field).find((x) => x.id === id)?.usual ?? 0
     back.value = { caseId: f.caseId, light: f.light, distance_m: v('distance_m'), face_w_m: v('face_w_m'), face_h_m: v('face_h_m'), exposure: { f_number: v('f_number'), shutter_s: v('shutter_s'), iso: v('iso') } }
     return f.caseId
   }

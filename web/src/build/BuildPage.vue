@@ -2,13 +2,16 @@
 // Building the set light by light: what to do, what the meter should show, what it did show. For a phone
 // at arm's length, and as a sheet of paper.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, data, drawSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
+import { api, data, drawSet, wholeSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
 import { useCase } from '../cases/case'
 import RoleMark from '../halo/RoleMark.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import TextField from '../shell/TextField.vue'
 import { read, show } from '../shell/units'
 import { useVersioned } from '../shell/versioned'
+import { isTyping, messageOf, withCommand } from '../shell/events'
+import { copy } from '../shell/copy'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
 const view = ref<BuildView | null>(null)
@@ -16,7 +19,7 @@ const problem = ref('')
 const { state: saved, save } = useVersioned(view, problem)
 const step = ref(0)
 const pictures = ref<Record<string, string>>({})
-const path = computed(() => ({ params: { path: { id: current.view!.id } } }))
+const path = computed(() => ({ params: { path: { id: current.id } } }))
 const steps = computed(() => view.value?.plan.steps ?? [])
 const here = computed<BuildStep | null>(() => steps.value[step.value] ?? null)
 let drawing: AbortController | null = null
@@ -28,7 +31,7 @@ onMounted(async () => {
     step.value = open < 0 ? 0 : open
     void draw()
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
   window.addEventListener('keydown', keys)
 })
@@ -37,7 +40,7 @@ onBeforeUnmount(() => {
   drawing?.abort()
 })
 function keys(e: KeyboardEvent) {
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey) return
+  if (isTyping(e) || withCommand(e)) return
   if (e.key === 'ArrowRight') go(step.value + 1)
   if (e.key === 'ArrowLeft') go(step.value - 1)
 }
@@ -53,20 +56,20 @@ async function draw() {
   drawing?.abort()
   const mine = new AbortController()
   drawing = mine
-  const set = JSON.parse(JSON.stringify(v.set)) as typeof v.set
-  for (const l of set.lights ?? []) l.off = !s.lit.includes(l.name)
+  const set = wholeSet(copy(v.set))
+  for (const l of set.lights) l.off = !s.lit.includes(l.name)
   if (s.id !== 'together' && set.ambient) set.ambient = null
   try {
-    await drawSet(current.view!.id, set, mine.signal, (line) => {
+    await drawSet(current.id, set, mine.signal, (line) => {
       if (line.jpeg && line.samples > 0) pictures.value = { ...pictures.value, [s.id]: `data:image/jpeg;base64,${line.jpeg}` }
     })
   } catch (e) {
-    if (!mine.signal.aborted) problem.value = (e as Error).message
+    if (!mine.signal.aborted) problem.value = messageOf(e)
   }
 }
 async function put(change: (log: BuildLog) => void) {
   if (!view.value) return
-  const log = JSON.parse(JSON.stringify(view.value.log)) as BuildLog
+  const log = copy(view.value.log)
   change(log)
   await save(api.PUT('/api/cases/{id}/build', { ...path.value, body: { version: view.value.version, log } }))
 }
@@ -97,11 +100,10 @@ async function first(which: 'key' | 'background') {
   pictures.value = {}
   go(0)
 }
-const lampOf = (s: BuildStep) => view.value?.plan.lamps.find((l) => `light-${l.light}` === s.id)
+const lamp = computed(() => view.value?.plan.lamps.find((l) => `light-${l.light}` === here.value?.id))
 const choose = (light: string, id: string) => put((log) => (log.lamps = { ...(log.lamps ?? {}), [light]: id }))
 const print = () => window.print()
 const doneCount = computed(() => steps.value.filter((s) => s.done).length)
-const text = (e: Event) => (e.target as HTMLSelectElement).value
 </script>
 
 <template>
@@ -132,16 +134,14 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
         <section v-if="here" class="step" :aria-label="here.title" aria-live="polite">
           <h2>{{ here.title }}</h2>
           <ol class="does"><li v-for="d in here.does" :key="d">{{ d }}</li></ol>
-          <template v-if="lampOf(here)">
-            <div v-if="lampOf(here)!.others.length > 1" class="lamp">
+          <template v-if="lamp">
+            <div v-if="lamp.others.length > 1" class="lamp">
               <label :for="`lamp-${here.id}`">Lamp</label>
-              <select :id="`lamp-${here.id}`" class="form-select form-select-sm" :value="lampOf(here)!.lamp" @change="choose(lampOf(here)!.light, text($event))">
-                <option v-for="[id, name] in lampOf(here)!.others" :key="id" :value="id">{{ name }}</option>
-              </select>
+              <PickOne :id="`lamp-${here.id}`" :value="lamp.lamp" :options="lamp.others.map(([value = '', text = '']) => ({ value, text }))" @pick="choose(lamp.light, $event)" />
             </div>
-            <p class="says" data-test="lamp-says">{{ lampOf(here)!.says }}</p>
-            <ul v-if="lampOf(here)!.ways_out.length" class="ways">
-              <li v-for="w in lampOf(here)!.ways_out" :key="w.change" data-test="way-out"><strong>{{ w.change }}</strong> {{ w.also }}</li>
+            <p class="says" data-test="lamp-says">{{ lamp.says }}</p>
+            <ul v-if="lamp.ways_out.length" class="ways">
+              <li v-for="w in lamp.ways_out" :key="w.change" data-test="way-out"><strong>{{ w.change }}</strong> {{ w.also }}</li>
             </ul>
           </template>
           <div v-if="here.expect_f" class="meter">
@@ -170,7 +170,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
         <h1>{{ current.view?.title }}</h1>
         <SlantLine :line="view.plan.slant" />
         <p v-for="e in view.plan.exposure" :key="e">{{ e }}</p>
-        <table>
+        <BTableSimple small>
           <thead><tr><th></th><th>Step</th><th>Do</th><th>Meter</th><th>Shows</th></tr></thead>
           <tbody>
             <tr v-for="s in steps" :key="s.id">
@@ -181,7 +181,7 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
               <td>{{ s.measured_f ? `f/${show(s.measured_f, 'f')}` : '' }}</td>
             </tr>
           </tbody>
-        </table>
+        </BTableSimple>
         <p v-for="c in view.plan.cautions" :key="c">{{ c }}</p>
       </section>
     </template>
@@ -340,13 +340,13 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
   }
   .paper {
     display: block;
-    color: #000;
-    background: #fff;
+    color: var(--dark);
+    background: var(--light);
     font-size: 10pt;
   }
   .paper td,
   .paper th {
-    border: 1px solid #777;
+    border: 1px solid var(--line);
     padding: 1.5mm;
     vertical-align: top;
   }

@@ -5,6 +5,7 @@ import ConflictBar from '../shell/ConflictBar.vue'
 import KeysHelp from '../shell/KeysHelp.vue'
 import { useCase } from './case'
 import PictureDrop from './PictureDrop.vue'
+import { isTyping, messageOf } from '../shell/events'
 
 const props = defineProps<{ caseId: string }>()
 const current = useCase()
@@ -18,7 +19,7 @@ async function load() {
   try {
     await current.open(props.caseId)
   } catch (e) {
-    failed.value = (e as Error).message
+    failed.value = messageOf(e)
   } finally {
     loading.value = false
   }
@@ -26,8 +27,7 @@ async function load() {
 watch(() => props.caseId, load, { immediate: true })
 
 function keys(e: KeyboardEvent) {
-  const target = e.target as HTMLElement
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return
+  if (isTyping(e)) return
   if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'z') {
     e.preventDefault()
     if (e.shiftKey) current.redo()

@@ -4,6 +4,7 @@ import { RouterLink, useRouter } from 'vue-router'
 import { api, data, pictureUrl, type Brief, type CaseCard } from '../api/client'
 import HaloRing from '../halo/HaloRing.vue'
 import PictureDrop from './PictureDrop.vue'
+import { messageOf } from '../shell/events'
 
 const router = useRouter()
 const cases = ref<CaseCard[] | null>(null)
@@ -30,7 +31,7 @@ async function load() {
     briefs.value = b
     adding.value = list.length === 0
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 onMounted(load)
@@ -46,7 +47,7 @@ async function remove(c: CaseCard) {
     await api.DELETE('/api/cases/{id}', { params: { path: { id: c.id } } })
     await load()
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ?? id
@@ -56,23 +57,21 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
   <main class="cases">
     <div class="head">
       <h1>Your cases</h1>
-      <input v-if="cases?.length" v-model="filter" class="form-control form-control-sm search" type="search" placeholder="Title, look, or part of a slant line" aria-label="Search cases" />
+      <BFormInput v-if="cases?.length" v-model="filter" size="sm" class="search" type="search" placeholder="Title, look, or part of a slant line" aria-label="Search cases" />
       <BButton variant="primary" :aria-expanded="adding" data-test="new-case" @click="adding = !adding">New case</BButton>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <section v-if="adding" class="sheet new" aria-label="New case">
       <div class="fields">
-        <label class="form-label">Title<input v-model="title" class="form-control" placeholder="Untitled study" maxlength="120" data-test="title" /></label>
+        <label class="form-label">Title<BFormInput v-model="title" placeholder="Untitled study" maxlength="120" data-test="title" /></label>
         <label class="form-label">Judged as
-          <select v-model="brief" class="form-select" data-test="brief">
-            <option v-for="b in briefs" :key="b.id" :value="b.id">{{ b.name }}</option>
-          </select>
+          <BFormSelect v-model="brief" :options="briefs.map((b) => ({ value: b.id, text: b.name }))" data-test="brief" />
         </label>
         <p class="quiet small mb-0">{{ briefs.find((b) => b.id === brief)?.says }}</p>
       </div>
       <PictureDrop :prepare="prepare" @taken="(_, id) => router.push({ name: 'read', params: { caseId: id } })" />
     </section>
-    <p v-if="cases === null && !problem" class="quiet" role="status">Loading…</p>
+    <div v-if="cases === null && !problem" class="wall" role="status" aria-label="Loading"><BPlaceholderCard v-for="i in 6" :key="i" no-button /></div>
     <p v-else-if="cases?.length === 0" class="quiet">No cases yet. Start with a picture of your own: anything with an eye or a ball in it.</p>
     <p v-else-if="cases && shown.length === 0" class="quiet">No case matches.</p>
     <ul class="wall">
@@ -85,7 +84,7 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
             <span class="quiet small">{{ briefName(c.brief) }}<template v-if="c.readings?.look"> · {{ c.readings.look.name }}</template></span>
           </span>
         </RouterLink>
-        <button class="btn btn-sm del" type="button" :aria-label="`Delete ${c.title}`" @click="remove(c)">Delete</button>
+        <BButton size="sm" variant="secondary" class="del" :aria-label="`Delete ${c.title}`" @click="remove(c)">Delete</BButton>
       </li>
     </ul>
   </main>
@@ -165,7 +164,7 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
   bottom: 0.6rem;
 }
 .del:hover {
-  color: #fff;
+  color: var(--light);
   text-decoration: underline;
 }
 @media (max-width: 700px) {

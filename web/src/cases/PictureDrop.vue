@@ -2,13 +2,14 @@
 import { ref } from 'vue'
 import { upload, type FrameView } from '../api/client'
 import { PICTURES } from '../shell/pictures'
+import { messageOf } from '../shell/events'
+import PickFiles from '../shell/PickFiles.vue'
 
 const props = defineProps<{ caseId?: string; prepare?: () => Promise<string> }>()
 const emit = defineEmits<{ taken: [frame: FrameView, caseId: string] }>()
 const over = ref(false)
 const share = ref<number | null>(null)
 const problem = ref('')
-const input = ref<HTMLInputElement>()
 
 async function take(file: File | undefined | null) {
   if (!file || share.value !== null) return
@@ -21,10 +22,9 @@ async function take(file: File | undefined | null) {
     const frame = await upload(id, file, (s) => (share.value = s))
     emit('taken', frame, id)
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     share.value = null
-    if (input.value) input.value.value = ''
   }
 }
 function dropped(e: DragEvent) {
@@ -36,10 +36,7 @@ function dropped(e: DragEvent) {
 <template>
   <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
     <p class="mb-2">Drop a picture here, or</p>
-    <label class="btn btn-primary">
-      Choose a picture
-      <input ref="input" class="visually-hidden" type="file" :accept="PICTURES" data-test="file" :disabled="share !== null" @change="take(($event.target as HTMLInputElement).files?.[0])" />
-    </label>
+    <PickFiles label="Choose a picture" variant="primary" :accept="PICTURES" data-test="file" :disabled="share !== null" @files="([f]) => take(f)" />
     <p class="quiet small mt-2 mb-0">JPEG, PNG, WebP, TIFF, BMP, OpenEXR, HDR or camera raw up to 80 MB. Where it was taken is removed on the way in.</p>
     <div v-if="share !== null" class="mt-3" role="status">
       <BProgress :value="share" :max="1" aria-label="Sending the picture" />
@@ -51,17 +48,17 @@ function dropped(e: DragEvent) {
 
 <style scoped>
 .drop {
-  border: 2px dashed #8f8f8f;
+  border: 2px dashed var(--tick);
   border-radius: 8px;
   padding: 1.4rem;
   text-align: center;
 }
 .drop.over {
-  border-color: #fff;
+  border-color: var(--light);
   background: var(--raised);
 }
 .drop:focus-within {
-  border-color: #fff;
+  border-color: var(--light);
 }
 .progress {
   width: 100%;

@@ -1,14 +1,17 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, ApiProblem, data, type CaseView, type Mark, type MarkedFrame, type Marks, type Readings } from '../api/client'
+import { api, data, type CaseView, type FrameView, type Mark, type MarkedFrame, type Marks, type Readings } from '../api/client'
 import { useDocument } from '../shell/document'
-import { failureOf } from '../shell/kept'
+import { currentOf, failureOf } from '../shell/kept'
+import { messageOf } from '../shell/events'
 
 const NO_MARKS: Marks = { format: 'slant-marks/1', marks: [] }
 
 /** The open case: the marks of the picture at work, and the reading that follows while they are dragged. */
 export const useCase = defineStore('case', () => {
   const view = ref<CaseView | null>(null)
+  /** Id of the open case. */
+  const id = computed(() => view.value?.id ?? '')
   const readings = shallowRef<Readings | null>(null)
   const frameId = ref<string | null>(null)
   let asked: AbortController | null = null
@@ -28,6 +31,12 @@ export const useCase = defineStore('case', () => {
   const reference = computed(() => view.value?.frames.filter((f) => f.role === 'reference').at(-1) ?? null)
   /** The picture at work: the one that was chosen, else the reference. */
   const frame = computed(() => view.value?.frames.find((f) => f.id === frameId.value) ?? reference.value ?? view.value?.frames.at(-1) ?? null)
+
+  /** The same where a page is open on it. */
+  const shown = computed<FrameView>(() => {
+    if (!frame.value) throw new Error('No picture of this case is open.')
+    return frame.value
+  })
 
   async function open(id: string) {
     await kept.flush()
@@ -79,7 +88,7 @@ export const useCase = defineStore('case', () => {
         if (!mine.signal.aborted) readings.value = found
         if (kept.saving.value !== 'stale') kept.problem.value = ''
       } catch (e) {
-        if (!mine.signal.aborted) kept.problem.value = (e as Error).message
+        if (!mine.signal.aborted) kept.problem.value = messageOf(e)
       }
     } while (readAgain && frame.value?.id === id)
     reading = false
@@ -97,11 +106,11 @@ export const useCase = defineStore('case', () => {
       // where marked parts should lie is asked of the brief
       if (change.brief) await readNow()
     } catch (e) {
-      kept.problem.value = (e as Error).message
-      if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as CaseView
+      kept.problem.value = messageOf(e)
+      view.value = currentOf<CaseView>(e) ?? view.value
     }
   }
 
   const { version, saving, saveText, problem, theirs, past, future, remember, changed, save, flush, keepMine, takeTheirs, undo, redo } = kept
-  return { view, frame, reference, frameId, show, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
+  return { id, view, frame, shown, reference, frameId, show, marks, list, readings, version, saving, saveText, problem, theirs, past, future, open, remember, changed, readNow, save, flush, keepMine, takeTheirs, undo, redo, edit }
 })

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import HaloRing from '../halo/HaloRing.vue'
 import { useSession } from './session'
+import { messageOf } from '../shell/events'
 
 const session = useSession()
 const route = useRoute()
@@ -30,7 +31,7 @@ async function enter() {
     const next = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : '/cases'
     await router.push(next)
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = false
   }
@@ -46,9 +47,9 @@ async function enter() {
     </section>
     <form class="sheet" @submit.prevent="enter">
       <h2>{{ fresh ? 'New account' : 'Sign in' }}</h2>
-      <label v-if="fresh" class="form-label">Name<input v-model="name" class="form-control" autocomplete="name" data-test="name" /></label>
-      <label class="form-label">E-mail<input v-model="email" class="form-control" type="email" autocomplete="username" data-test="email" /></label>
-      <label class="form-label">Password<input v-model="password" class="form-control" type="password" :autocomplete="fresh ? 'new-password' : 'current-password'" data-test="password" /></label>
+      <label v-if="fresh" class="form-label">Name<BFormInput v-model="name" autocomplete="name" data-test="name" /></label>
+      <label class="form-label">E-mail<BFormInput v-model="email" type="email" autocomplete="username" data-test="email" /></label>
+      <label class="form-label">Password<BFormInput v-model="password" type="password" :autocomplete="fresh ? 'new-password' : 'current-password'" data-test="password" /></label>
       <p v-if="fresh" class="quiet small">At least ten characters; a sentence is fine.</p>
       <p v-if="problem" class="problem" role="alert" data-test="problem">{{ problem }}</p>
       <BButton variant="primary" type="submit" :disabled="!ready" data-test="enter">{{ fresh ? 'Make the account' : 'Sign in' }}</BButton>

@@ -155,8 +155,8 @@ defineExpose({ stage, scale, origin })
   stroke-dasharray: 5 3;
 }
 .arrow {
-  stroke: #fff;
-  fill: #fff;
+  stroke: var(--light);
+  fill: var(--light);
   stroke-width: 1.6;
 }
 .host {
@@ -180,20 +180,20 @@ svg.armed {
 }
 .side {
   fill: none;
-  stroke: #8f8f8f;
+  stroke: var(--tick);
   stroke-dasharray: 2 5;
 }
 .clock line {
-  stroke: #a2a2a2;
+  stroke: var(--tick);
 }
 .clock text {
-  fill: #cfcfcf;
+  fill: var(--ink-3);
   font-size: 11px;
   text-anchor: middle;
   dominant-baseline: central;
 }
 .inner {
-  color: #1c1c1c;
+  color: var(--deep);
 }
 .ray {
   stroke: currentColor;

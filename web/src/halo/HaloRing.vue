@@ -42,13 +42,13 @@ const lobes = computed(() =>
 }
 .side {
   fill: none;
-  stroke: #7d7d7d;
+  stroke: var(--tick);
   stroke-dasharray: 1.5 3;
 }
 .void {
-  fill: #6a6a6a;
+  fill: var(--line);
 }
 .inner {
-  color: #1d1d1d;
+  color: var(--deep);
 }
 </style>

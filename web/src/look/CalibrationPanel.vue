@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import { api } from '../api/client'
 import { useCase } from '../cases/case'
+import { messageOf } from '../shell/events'
 
 const current = useCase()
 const problem = ref('')
@@ -17,12 +18,12 @@ async function change(call: Promise<unknown>) {
     await call
     await current.show()
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = false
   }
 }
-const path = () => ({ params: { path: { id: current.view!.id } } })
+const path = () => ({ params: { path: { id: current.id } } })
 const put = (frames: string[]) => change(current.flush().then(() => api.PUT('/api/cases/{id}/calibration', { ...path(), body: { frames } })))
 const forget = () => change(api.DELETE('/api/cases/{id}/calibration', path()))
 </script>

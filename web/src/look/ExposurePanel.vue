@@ -3,6 +3,7 @@
 import { computed, ref, watch } from 'vue'
 import type { Marks } from '../api/client'
 import { useCase } from '../cases/case'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
 const problem = ref('')
@@ -80,13 +81,13 @@ const signed = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
     <div v-for="z in e.zones" :key="z.name"><dt>{{ z.name }}</dt><dd class="figure">{{ percent(z.share) }}</dd></div>
   </dl>
   <p v-if="e" class="figure mb-0">
-    Median {{ signed(e.median_stops_from_grey) }} stops from middle grey; {{ percent(e.clipped_fraction) }} clipped<template v-if="e.clipped_areas?.length">, in {{ e.clipped_areas.length }} {{ e.clipped_areas.length > 1 ? 'areas' : 'area' }}: the largest takes {{ percent(e.clipped_areas[0]!.share) }}</template>.
+    Median {{ signed(e.median_stops_from_grey) }} stops from middle grey; {{ percent(e.clipped_fraction) }} clipped<template v-if="e.clipped_areas?.length">, in {{ e.clipped_areas.length }} {{ e.clipped_areas.length > 1 ? 'areas' : 'area' }}: the largest takes {{ percent(e.clipped_areas[0]?.share ?? 0) }}</template>.
     <template v-if="e.ev100 != null"><br />EV {{ e.ev100.toFixed(1) }} at ISO 100: right for {{ Number((e.incident_lux ?? 0).toPrecision(3)) }} lux at the subject (dome, C = 330); middle grey is {{ (e.grey_luminance ?? 0).toFixed(0) }} cd/m² (K = 12.5).</template>
   </p>
   <ul v-if="e?.placements?.length" class="placed" data-test="placements">
     <li v-for="p in e.placements" :key="p.mark">
       <strong>{{ p.mark }}</strong> lies at <span class="figure">{{ signed(p.stops_from_grey) }} ± {{ Math.max(0.1, p.spread_stops).toFixed(1) }}</span> stops.
-      <span class="quiet">Usual for {{ p.says }} ({{ signed(p.usual_stops[0]!) }} to {{ signed(p.usual_stops[1]!) }}).</span>
+      <span class="quiet">Usual for {{ p.says }} ({{ signed(p.usual_stops[0]) }} to {{ signed(p.usual_stops[1]) }}).</span>
       <template v-if="p.off_stops"> {{ Math.abs(p.off_stops).toFixed(1) }} stops too {{ p.off_stops > 0 ? 'bright' : 'dark' }}.</template>
     </li>
   </ul>
@@ -101,15 +102,12 @@ const signed = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
     <p v-else class="quiet mb-0">Enter aperture, shutter and ISO to see which settings do it.</p>
   </div>
   <form class="three" @submit.prevent="saveSettings" @change="saveSettings">
-    <label>f/<input v-model="settings.f_number" class="form-control form-control-sm" inputmode="decimal" aria-label="Aperture, f-number" data-test="f-number" /></label>
-    <label>Shutter<input v-model="settings.shutter_s" class="form-control form-control-sm" placeholder="1/125" data-test="shutter" /></label>
-    <label>ISO<input v-model="settings.iso" class="form-control form-control-sm" inputmode="numeric" data-test="iso" /></label>
+    <label>f/<BFormInput v-model="settings.f_number" size="sm" inputmode="decimal" aria-label="Aperture, f-number" data-test="f-number" /></label>
+    <label>Shutter<BFormInput v-model="settings.shutter_s" size="sm" placeholder="1/125" data-test="shutter" /></label>
+    <label>ISO<BFormInput v-model="settings.iso" size="sm" inputmode="numeric" data-test="iso" /></label>
   </form>
   <label class="small">Encoded
-    <select class="form-select form-select-sm" :value="encoding" data-test="encoding" @change="setEncoding(($event.target as HTMLSelectElement).value)">
-      <option v-if="encoding === 'own'" value="own">by a curve in the marks</option>
-      <option v-for="k in encodings" :key="k.id" :value="k.id">{{ k.words }}</option>
-    </select>
+    <PickOne :value="encoding" :options="[...(encoding === 'own' ? [{ value: 'own', text: 'by a curve in the marks' }] : []), ...encodings.map((k) => ({ value: k.id, text: k.words }))]" data-test="encoding" @pick="setEncoding" />
   </label>
   <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
 </template>
@@ -121,14 +119,14 @@ const signed = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
   width: 100%;
 }
 .bar {
-  fill: #d6d6d6;
+  fill: var(--ink-3);
 }
 .grey {
-  stroke: #fff;
+  stroke: var(--light);
   stroke-dasharray: 2 3;
 }
 text {
-  fill: #d0d0d0;
+  fill: var(--ink-3);
   font-size: 10px;
   text-anchor: middle;
 }

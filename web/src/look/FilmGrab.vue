@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { upload, type FrameView } from '../api/client'
 import { rateOf, timeCode } from './film'
+import { isTyping, messageOf, withCommand } from '../shell/events'
 
 const props = defineProps<{ film: File; caseId: string }>()
 const emit = defineEmits<{ grabbed: [frame: FrameView]; close: [] }>()
@@ -27,7 +28,8 @@ function watchFrames(_: number, meta: VideoFrameCallbackMetadata) {
   video.value?.requestVideoFrameCallback(watchFrames)
 }
 function ready() {
-  const v = video.value!
+  const v = video.value
+  if (!v) return
   // recorded by a browser, a film may not say how long it is: its end does
   if (Number.isFinite(v.duration)) length.value = v.duration
   else {
@@ -63,20 +65,20 @@ async function grab() {
     const canvas = document.createElement('canvas')
     canvas.width = v.videoWidth
     canvas.height = v.videoHeight
-    canvas.getContext('2d')!.drawImage(v, 0, 0)
+    canvas.getContext('2d')?.drawImage(v, 0, 0)
     const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, 'image/png'))
     if (!blob) throw new Error('This browser cannot hand over the frame.')
     const time_s = Math.round(at.value * 1000) / 1000
     const file = new File([blob], `${props.film.name.replace(/\.[^.]+$/, '')} ${timeCode(time_s).replaceAll(':', '.')}.png`, { type: 'image/png' })
     emit('grabbed', await upload(props.caseId, file, () => {}, { role: 'reference', film: props.film.name, time_s }))
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = false
   }
 }
 function keys(e: KeyboardEvent) {
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey || e.altKey) return
+  if (isTyping(e) || withCommand(e)) return
   if (e.key === ',' || e.key === '<') step(e.key === ',' ? -1 : -Math.round(rate.value))
   else if (e.key === '.' || e.key === '>') step(e.key === '.' ? 1 : Math.round(rate.value))
   else if (e.key.toLowerCase() === 'g') void grab()
@@ -94,13 +96,13 @@ const clock = computed(() => timeCode(at.value))
 <template>
   <div class="film sheet" role="group" aria-label="Film">
     <video ref="video" :src="src" muted playsinline preload="auto" data-test="film" @loadedmetadata="ready" @play="playing = true" @pause="playing = false" @error="problem = 'This browser cannot play the film: export it as WebM (VP9) or MP4 (H.264), or send single frames.'" />
-    <input type="range" min="0" :max="length" step="0.001" :value="at" aria-label="Place in the film" @input="seek(Number(($event.target as HTMLInputElement).value))" />
+    <BFormInput type="range" min="0" :max="length" step="0.001" :model-value="at" aria-label="Place in the film" @update:model-value="(v) => seek(Number(v))" />
     <div class="bar">
       <BButton size="sm" variant="secondary" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</BButton>
       <BButton size="sm" variant="secondary" data-test="film-back" @click="step(-1)"><kbd>,</kbd> frame back</BButton>
       <BButton size="sm" variant="secondary" data-test="film-on" @click="step(1)"><kbd>.</kbd> frame on</BButton>
       <BButton size="sm" variant="primary" :disabled="busy" data-test="grab" @click="grab"><kbd>G</kbd> {{ busy ? 'grabbing…' : 'Grab this frame' }}</BButton>
-      <label>frames a second<input v-model.number="rate" class="form-control form-control-sm" inputmode="decimal" /></label>
+      <label>frames a second<BFormInput v-model.number="rate" size="sm" inputmode="decimal" /></label>
       <span class="figure" data-test="film-time">{{ clock }}</span><span class="quiet">{{ size }}</span>
       <BButton size="sm" variant="secondary" data-test="film-close" @click="emit('close')">Close</BButton>
     </div>
@@ -113,11 +115,11 @@ const clock = computed(() => timeCode(at.value))
 video {
   width: 100%;
   max-height: 56vh;
-  background: #222;
+  background: var(--bar);
 }
 input[type='range'] {
   width: 100%;
-  accent-color: #e8e8e8;
+  accent-color: var(--ink-2);
 }
 .bar {
   display: flex;

@@ -5,6 +5,9 @@ import { api, data, pictureUrl, upload, type FrameView } from '../api/client'
 import { useCase } from '../cases/case'
 import { timeCode } from './film'
 import { PICTURES } from '../shell/pictures'
+import { messageOf } from '../shell/events'
+import PickFiles from '../shell/PickFiles.vue'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
 const frames = computed(() => current.view?.frames ?? [])
@@ -19,27 +22,31 @@ async function guard(work: () => Promise<void>) {
   try {
     await work()
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = ''
   }
 }
-const add = (files: FileList | null) =>
+const add = (files: File[]) =>
   guard(async () => {
     let last = ''
-    for (const [i, file] of [...(files ?? [])].entries()) {
-      busy.value = `Sending ${i + 1} of ${files!.length}…`
-      last = (await upload(current.view!.id, file, () => {})).id
+    for (const [i, file] of files.entries()) {
+      busy.value = `Sending ${i + 1} of ${files.length}…`
+      last = (await upload(current.id, file, () => {})).id
     }
     if (last) await current.show(last)
   })
-const setRole = (f: FrameView, role: string) =>
+const setRole = (role: string) =>
   guard(async () => {
+    const f = current.frame
+    if (!f) return
     await api.PATCH('/api/frames/{id}', { params: { path: { id: f.id } }, body: { role } })
     await current.show()
   })
-const remove = (f: FrameView) =>
+const remove = () =>
   guard(async () => {
+    const f = current.frame
+    if (!f) return
     await api.DELETE('/api/frames/{id}', { params: { path: { id: f.id } } })
     current.frameId = null
     await current.show()
@@ -47,7 +54,7 @@ const remove = (f: FrameView) =>
 /** Marks of the picture before: a shot's frames differ by little. */
 const before = computed(() => {
   const i = frames.value.findIndex((f) => f.id === current.frame?.id)
-  return current.list.length || i < 1 ? null : frames.value[i - 1]!
+  return current.list.length || i < 1 ? null : (frames.value[i - 1] ?? null)
 })
 const copyMarks = (from: FrameView) =>
   guard(async () => {
@@ -69,22 +76,20 @@ defineExpose({ step })
   <section class="strip" aria-label="Pictures of this case">
     <ul>
       <li v-for="f in frames" :key="f.id" :class="{ here: f.id === current.frame?.id }">
-        <button type="button" :aria-pressed="f.id === current.frame?.id" data-test="frame" @click="guard(() => current.show(f.id))">
+        <BButton variant="secondary" :aria-pressed="f.id === current.frame?.id" data-test="frame" @click="guard(() => current.show(f.id))">
           <img :src="pictureUrl(f.id, 'thumb')" alt="" loading="lazy" />
           <span>{{ nameOf(f) }}</span><span class="quiet">{{ f.role }}</span>
-        </button>
+        </BButton>
       </li>
     </ul>
     <div class="acts">
-      <label class="btn btn-sm btn-secondary">Add pictures<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-pictures" @change="add(($event.target as HTMLInputElement).files)" /></label>
-      <label class="btn btn-sm btn-secondary">Open a film<input class="visually-hidden" type="file" accept="video/*" data-test="open-film" @change="emit('film', ($event.target as HTMLInputElement).files?.[0] ?? null)" /></label>
+      <PickFiles label="Add pictures" multiple :accept="PICTURES" data-test="add-pictures" @files="add" />
+      <PickFiles label="Open a film" accept="video/*" data-test="open-film" @files="([f]) => emit('film', f ?? null)" />
       <label v-if="current.frame" class="role">This picture is a
-        <select class="form-select form-select-sm" :value="current.frame.role" data-test="frame-role" @change="setRole(current.frame!, ($event.target as HTMLSelectElement).value)">
-          <option v-for="r in roles" :key="r">{{ r }}</option>
-        </select>
+        <PickOne :value="current.frame.role" :options="roles" data-test="frame-role" @pick="setRole" />
       </label>
       <BButton v-if="before" size="sm" variant="secondary" data-test="copy-marks" @click="copyMarks(before)">Take the marks of {{ nameOf(before) }}</BButton>
-      <BButton v-if="frames.length > 1 && current.frame" size="sm" variant="secondary" @click="remove(current.frame!)">Remove it</BButton>
+      <BButton v-if="frames.length > 1 && current.frame" size="sm" variant="secondary" @click="remove">Remove it</BButton>
       <span v-if="busy" role="status">{{ busy }}</span>
       <span v-if="problem" role="alert" class="problem">{{ problem }}</span>
     </div>
@@ -112,7 +117,7 @@ li button {
   text-align: left;
 }
 li.here button {
-  border-color: #fff;
+  border-color: var(--light);
 }
 li span {
   white-space: nowrap;
@@ -133,7 +138,7 @@ img {
   margin-top: 0.4rem;
 }
 .acts label.btn:focus-within {
-  outline: 2px solid #fff;
+  outline: 2px solid var(--light);
   outline-offset: 2px;
 }
 .role {

@@ -7,9 +7,11 @@ import ExposurePanel from './ExposurePanel.vue'
 import FilmGrab from './FilmGrab.vue'
 import FrameStrip from './FrameStrip.vue'
 import ShotPanel from './ShotPanel.vue'
+import { isTyping, messageOf, withCommand } from '../shell/events'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
-const frame = computed(() => current.frame!)
+const frame = computed(() => current.shown)
 const briefs = ref<Brief[]>([])
 const scale = ref<ScaleStep[]>([])
 const title = ref(current.view?.title ?? '')
@@ -22,7 +24,7 @@ onMounted(async () => {
     briefs.value = await data(api.GET('/api/briefs'))
     scale.value = await data(api.GET('/api/stops-scale'))
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 })
 watch(() => current.view, (v) => ((title.value = v?.title ?? ''), (note.value = v?.note ?? '')))
@@ -62,7 +64,7 @@ const overs = [
 const areas = computed(() => current.readings?.exposure.clipped_areas ?? [])
 const mapUrl = computed(() => `/api/frames/${frame.value.id}/map?of=${current.version}`)
 function keys(e: KeyboardEvent) {
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || e.ctrlKey || e.metaKey || e.altKey) return
+  if (isTyping(e) || withCommand(e)) return
   if (e.key === '[') strip.value?.step(-1)
   else if (e.key === ']') strip.value?.step(1)
 }
@@ -73,14 +75,14 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
 <template>
   <div class="look">
     <section class="left" aria-label="Picture">
-      <FilmGrab v-if="film" :film="film" :case-id="current.view!.id" @grabbed="(f) => void current.show(f.id)" @close="film = null" />
+      <FilmGrab v-if="film" :film="film" :case-id="current.id" @grabbed="(f) => void current.show(f.id)" @close="film = null" />
       <figure v-else>
         <div class="shown">
           <img :src="over === 'stops' ? mapUrl : pictureUrl(frame.id, 'view')" :alt="over === 'stops' ? `Map of stops of ${current.view?.title}` : current.view?.title" :style="{ aspectRatio: `${facts.width} / ${facts.height}` }" />
           <svg v-if="over === 'clipped'" :viewBox="`0 0 ${facts.width} ${facts.height}`" preserveAspectRatio="none" role="img" :aria-label="`${areas.length} clipped areas`">
             <g v-for="(a, i) in areas" :key="i">
-              <rect class="under" :x="a.from[0]" :y="a.from[1]" :width="a.to[0]! - a.from[0]!" :height="a.to[1]! - a.from[1]!" />
-              <rect class="box" :x="a.from[0]" :y="a.from[1]" :width="a.to[0]! - a.from[0]!" :height="a.to[1]! - a.from[1]!" />
+              <rect class="under" :x="a.from[0]" :y="a.from[1]" :width="a.to[0] - a.from[0]" :height="a.to[1] - a.from[1]" />
+              <rect class="box" :x="a.from[0]" :y="a.from[1]" :width="a.to[0] - a.from[0]" :height="a.to[1] - a.from[1]" />
             </g>
           </svg>
         </div>
@@ -98,21 +100,19 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       <FrameStrip ref="strip" @film="(f) => (film = f)" />
     </section>
     <section class="side">
-      <label class="form-label">Title<input v-model="title" class="form-control" maxlength="120" @change="current.edit({ title })" /></label>
+      <label class="form-label">Title<BFormInput v-model="title" maxlength="120" @change="current.edit({ title })" /></label>
       <label class="form-label">First impression
-        <textarea v-model="note" class="form-control" rows="3" placeholder="What does the eye meet first? What must be true for the shot to work?" data-test="note" @change="current.edit({ note })" />
+        <BFormTextarea v-model="note" rows="3" placeholder="What does the eye meet first? What must be true for the shot to work?" data-test="note" @change="current.edit({ note })" />
       </label>
       <label class="form-label">Judged as
-        <select class="form-select" :value="current.view?.brief" data-test="look-brief" @change="current.edit({ brief: ($event.target as HTMLSelectElement).value })">
-          <option v-for="b in briefs" :key="b.id" :value="b.id">{{ b.name }}</option>
-        </select>
+        <PickOne :value="current.view?.brief" :options="briefs.map((b) => ({ value: b.id, text: b.name }))" data-test="look-brief" @pick="(brief) => current.edit({ brief })" />
       </label>
       <p v-if="chosenBrief" class="quiet small mb-0">{{ chosenBrief.says }} Shadow side at most {{ chosenBrief.darkest_shadow_stops }} stops down<template v-if="chosenBrief.smallest_source_deg > 0">; a key of {{ chosenBrief.smallest_source_deg }}° or more</template>.</p>
 
       <ExposurePanel />
       <form class="three" @submit.prevent="saveCamera" @change="saveCamera">
-        <label>Frame height, degrees<input v-model="vfov" class="form-control form-control-sm" placeholder="not known" inputmode="decimal" data-test="vfov" /></label>
-        <label>Camera distance, m<input v-model="distance" class="form-control form-control-sm" placeholder="not known" inputmode="decimal" /></label>
+        <label>Frame height, degrees<BFormInput v-model="vfov" size="sm" placeholder="not known" inputmode="decimal" data-test="vfov" /></label>
+        <label>Camera distance, m<BFormInput v-model="distance" size="sm" placeholder="not known" inputmode="decimal" /></label>
       </form>
       <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
       <CalibrationPanel />
@@ -166,11 +166,11 @@ img {
   vector-effect: non-scaling-stroke;
 }
 .under {
-  stroke: #000;
+  stroke: var(--dark);
   stroke-width: 4;
 }
 .box {
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1.6;
   stroke-dasharray: 6 4;
 }

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, data, type ShotView } from '../api/client'
 import { useCase } from '../cases/case'
 import { timeCode } from './film'
+import { messageOf } from '../shell/events'
 
 const current = useCase()
 const shots = ref<ShotView[]>([])
@@ -17,7 +18,7 @@ watch(
       shots.value = await data(api.GET('/api/cases/{id}/shots', { params: { path: { id: current.view.id } } }))
       problem.value = ''
     } catch (e) {
-      problem.value = (e as Error).message
+      problem.value = messageOf(e)
     }
   },
   { immediate: true },
@@ -32,7 +33,7 @@ function walk(s: ShotView) {
 }
 const says = (s: ShotView) =>
   s.walk
-    ? `The marked lit side over time: it changes by ${s.walk.stops.toFixed(1)} stops (${s.walk.range_stops[0]!.toFixed(1)} to ${s.walk.range_stops[1]!.toFixed(1)}).`
+    ? `The marked lit side over time: it changes by ${s.walk.stops.toFixed(1)} stops (${s.walk.range_stops[0].toFixed(1)} to ${s.walk.range_stops[1].toFixed(1)}).`
     : 'The median of each frame over time; mark a lit patch in each to follow the face.'
 const levelOf = (f: ShotView['frames'][number]) => `${timeCode(f.time_s)}: ${f.stops_from_grey.toFixed(1)}${f.spread_stops == null ? ' (median)' : ` ± ${f.spread_stops.toFixed(1)}`} stops`
 </script>
@@ -68,18 +69,18 @@ svg {
 }
 polyline {
   fill: none;
-  stroke: #fff;
+  stroke: var(--light);
 }
 circle {
-  fill: #e6e6e6;
+  fill: var(--ink-2);
 }
 .grey {
-  stroke: #fff;
+  stroke: var(--light);
   stroke-dasharray: 2 3;
   opacity: 0.7;
 }
 text {
-  fill: #d0d0d0;
+  fill: var(--ink-3);
   font-size: 10px;
   text-anchor: end;
 }

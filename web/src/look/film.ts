@@ -9,9 +9,9 @@ export function timeCode(seconds: number): string {
 
 /** Frames a second from the times of frames shown one after another; null if too few. */
 export function rateOf(times: number[]): number | null {
-  const gaps = times.slice(1).map((t, i) => t - times[i]!).filter((g) => g > 0.004).sort((a, b) => a - b)
+  const gaps = times.slice(1).map((t, i) => t - (times[i] ?? t)).filter((g) => g > 0.004).sort((a, b) => a - b)
   if (gaps.length < 3) return null
-  const middle = gaps[Math.floor(gaps.length / 2)]!
+  const middle = gaps[Math.floor(gaps.length / 2)] ?? Infinity
   const known = [23.976, 24, 25, 29.97, 30, 48, 50, 59.94, 60]
   const rate = 1 / middle
   const near = known.reduce((a, b) => (Math.abs(b - rate) < Math.abs(a - rate) ? b : a))

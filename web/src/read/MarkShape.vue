@@ -56,12 +56,12 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
   vector-effect: non-scaling-stroke;
 }
 .under {
-  stroke: #000;
+  stroke: var(--dark);
   stroke-opacity: 0.55;
   stroke-width: 3.4;
 }
 .line {
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1.4;
 }
 .chosen .line {
@@ -78,19 +78,19 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
 }
 .spot {
   fill: none;
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1;
   paint-order: stroke;
 }
 .fit.over {
-  fill: #fff;
+  fill: var(--light);
 }
 .fit.under-model {
-  fill: #000;
+  fill: var(--dark);
 }
 .label {
-  fill: #fff;
-  stroke: #000;
+  fill: var(--light);
+  stroke: var(--dark);
   stroke-width: 2.6;
   paint-order: stroke;
   font-size: 12px;
@@ -98,8 +98,8 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
   dominant-baseline: central;
 }
 .handle {
-  fill: #fff;
-  stroke: #000;
+  fill: var(--light);
+  stroke: var(--dark);
 }
 .shape {
   cursor: move;

@@ -12,14 +12,14 @@ const plot = computed(() => {
 const [w, h] = [330, 150]
 const box = computed(() => {
   const points = plot.value?.points ?? []
-  const range = (v: number[]) => {
+  const range = (v: number[]): [number, number] => {
     const [lo, hi] = [Math.min(...v), Math.max(...v)]
     return hi > lo ? [lo, hi] : [lo - 1, hi + 1]
   }
-  const x = range(points.map((p) => p[0]!))
-  const y = range(points.flatMap((p) => [p[1]!, p[2]!]))
-  const at = (p: number[], k: 1 | 2) => ({ x: 34 + ((p[0]! - x[0]!) / (x[1]! - x[0]!)) * (w - 44), y: h - 24 - ((p[k]! - y[0]!) / (y[1]! - y[0]!)) * (h - 36) })
-  return { x, y, dots: points.map((p) => at(p, 1)), line: [...points].sort((a, b) => a[0]! - b[0]!).map((p) => at(p, 2)) }
+  const x = range(points.map((p) => p[0]))
+  const y = range(points.flatMap((p) => [p[1], p[2]]))
+  const at = (p: [number, number, number], k: 1 | 2) => ({ x: 34 + ((p[0] - x[0]) / (x[1] - x[0])) * (w - 44), y: h - 24 - ((p[k] - y[0]) / (y[1] - y[0])) * (h - 36) })
+  return { x, y, dots: points.map((p) => at(p, 1)), line: [...points].sort((a, b) => a[0] - b[0]).map((p) => at(p, 2)) }
 })
 const short = (v: number | undefined) => (v === undefined ? '' : Number(v.toPrecision(2)).toString())
 </script>
@@ -72,16 +72,16 @@ svg {
   border-radius: 6px;
 }
 circle {
-  fill: #e6e6e6;
+  fill: var(--ink-2);
 }
 .fit {
   fill: none;
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1.2;
   opacity: 0.75;
 }
 text {
-  fill: #d0d0d0;
+  fill: var(--ink-3);
   font-size: 10px;
 }
 .end {

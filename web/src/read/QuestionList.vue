@@ -39,7 +39,7 @@ ul {
 .bar span {
   display: block;
   height: 100%;
-  background: #d6d6d6;
+  background: var(--ink-3);
   border-radius: 3px;
 }
 article {

@@ -13,9 +13,10 @@ import MarkShape from './MarkShape.vue'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
 import ToolGroups from './ToolGroups.vue'
+import { holdPointer, isTyping, withCommand } from '../shell/events'
 
 const current = useCase()
-const frame = computed(() => current.frame!)
+const frame = computed(() => current.shown)
 const src = computed(() => pictureUrl(frame.value.id, 'view'))
 const chosenId = ref<string | null>(null)
 const chosen = computed(() => current.list.find((m) => m.id === chosenId.value) ?? null)
@@ -77,22 +78,22 @@ function finishDraft(a: Point, b: Point, path: Point[] = []) {
 
 function press(e: PointerEvent, at: Point) {
   if (e.button !== 0) return
-  const target = e.target as Element
+  const target = e.target instanceof Element ? e.target : null
   const inside = apart(at, clamp(at)) === 0
   if (tool.value && inside) {
     draft.value = { a: at, b: at, path: [at] }
-    ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
+    holdPointer(e)
     return
   }
-  const handle = target.getAttribute('data-handle')
-  const id = target.closest('[data-mark]')?.getAttribute('data-mark')
+  const handle = target?.getAttribute('data-handle')
+  const id = target?.closest('[data-mark]')?.getAttribute('data-mark')
   if (!id) {
     chosenId.value = null
     return
   }
   chosenId.value = id
   held = { id, handle: handle ?? 'body', last: at, moved: false }
-  ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
+  holdPointer(e)
 }
 function drag(_: PointerEvent, at: Point) {
   if (draft.value) {
@@ -172,8 +173,8 @@ async function find() {
 
 let lastNudge = 0
 function keys(e: KeyboardEvent) {
-  const target = e.target as HTMLElement
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || e.ctrlKey || e.metaKey || e.altKey) return
+  if (isTyping(e) || withCommand(e)) return
+  const target = e.target instanceof Element ? e.target : document.body
   const t = toolNames.find((k) => k.key === e.key.toUpperCase())
   const m = chosen.value
   const arrows: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }
@@ -281,7 +282,7 @@ const hint = computed(() => {
             <span class="letter">{{ letterOf(m) }}</span>
             <span class="text"><strong>{{ titleOf(m) }}</strong> <span class="quiet">{{ m.off ? 'switched off' : (current.readings?.by_mark?.[m.id]?.says ?? '…') }}</span></span>
           </button>
-          <div class="form-check form-switch"><input class="form-check-input" type="checkbox" role="switch" :checked="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @change="toggle(m)" /></div>
+          <BFormCheckbox switch :model-value="!m.off" :aria-label="`Use ${m.id}`" :data-test="`use-${m.id}`" @update:model-value="toggle(m)" />
           <MarkDetails v-if="m.id === chosenId" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :grey-targets="greyTargets" :methods="methods" @remove="removeMark(m.id)" />
         </li>
       </ul>
@@ -390,7 +391,7 @@ const hint = computed(() => {
   height: 1.5rem;
   line-height: 1.4rem;
   text-align: center;
-  border: 1px solid #d0d0d0;
+  border: 1px solid var(--ink-3);
   border-radius: 50%;
   font-size: 0.84rem;
   font-weight: 600;
@@ -414,17 +415,17 @@ const hint = computed(() => {
 .draft polyline,
 .draft circle {
   fill: none;
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1.6;
   stroke-dasharray: 5 3;
 }
 .glass {
-  fill: #222;
-  stroke: #fff;
+  fill: var(--bar);
+  stroke: var(--light);
   stroke-width: 2;
 }
 .cross {
-  stroke: #fff;
+  stroke: var(--light);
   stroke-width: 1.2;
   fill: none;
 }

@@ -42,7 +42,8 @@ export const make = (tool: DrawingTool<Mark>, marks: Mark[], pull: Pull): Mark =
 export const pointsOf = (m: Mark): Point[] => kindOf(m).points(m)
 export const shapesOf = (m: Mark): Shape[] => kindOf(m).shape(m)
 export const centreOf = (m: Mark): Point => kindOf(m).centre?.(m) ?? middle(pointsOf(m))
-export const labelOf = (m: Mark) => kindOf(m).label?.(m) ?? { at: centreOf(m), off: [14, -12] as Point }
+const beside = (at: Point): { at: Point; off: Point } => ({ at, off: [14, -12] })
+export const labelOf = (m: Mark) => kindOf(m).label?.(m) ?? beside(centreOf(m))
 export const nameOf = (m: Mark): string => kindOf(m).name(m)
 export const letterOf = (m: Mark): string => kindOf(m).letter(m)
 export const keyOf = (m: Mark, key: string) => kindOf(m).keys?.[key.toLowerCase()]

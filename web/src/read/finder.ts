@@ -20,7 +20,7 @@ function open(): Promise<Window> {
       if (e.origin !== location.origin || e.source !== frame?.contentWindow || !e.data?.ready) return
       window.removeEventListener('message', ready)
       clearTimeout(late)
-      resolve(frame!.contentWindow!)
+      if (e.source instanceof Window) resolve(e.source)
     })
     document.body.append(frame)
   })

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // Sets that could have made the picture, what tells them apart, and why others lost.
 import { computed, ref, watch } from 'vue'
-import { api, data, type CandidatesView, type LightSet, type SeparatingTest } from '../api/client'
+import { api, data, wholeSet, type CandidatesView, type LightSet, type SeparatingTest } from '../api/client'
 import TextField from '../shell/TextField.vue'
 import { useVersioned } from '../shell/versioned'
+import { messageOf } from '../shell/events'
 
 const props = defineProps<{ caseId: string }>()
 const emit = defineEmits<{ take: [set: LightSet] }>()
@@ -20,7 +21,7 @@ async function load() {
     view.value = await data(api.GET('/api/cases/{id}/candidates', query.value))
     problem.value = ''
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = false
   }
@@ -44,7 +45,7 @@ async function outcome(id: string, text: string | null) {
   }
   await save(api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: view.value.version, outcomes } }))
 }
-const figure = (t: SeparatingTest, k: 0 | 1) => `${Number(t.foretold[k]!.toFixed(1))} ± ${Number(t.sd[k]!.toFixed(1))} ${t.unit}`.replace('-', '−')
+const figure = (t: SeparatingTest, k: 0 | 1) => `${Number(t.foretold[k].toFixed(1))} ± ${Number(t.sd[k].toFixed(1))} ${t.unit}`.replace('-', '−')
 const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
 </script>
 
@@ -64,24 +65,24 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
         <div class="line">
           <span class="letter" aria-hidden="true">{{ letter(i) }}</span>
           <span class="share" :style="{ '--p': c.probability }" :title="`${Math.round(100 * c.probability)} %`"><span class="figure">{{ Math.round(100 * c.probability) }} %</span></span>
-          <BButton size="sm" variant="primary" :data-test="`take-${i}`" :aria-label="`Put on stage: ${letter(i)}`" @click="emit('take', c.set)">Put on stage</BButton>
+          <BButton size="sm" variant="primary" :data-test="`take-${i}`" :aria-label="`Put on stage: ${letter(i)}`" @click="emit('take', wholeSet(c.set))">Put on stage</BButton>
         </div>
         <ul class="lights"><li v-for="l in c.lights" :key="l">{{ l }}</li></ul>
         <p v-for="a in c.against" :key="a" class="quiet small m-0">Against: {{ a }}.</p>
         <p v-for="m in c.missing" :key="m" class="small m-0">Missing: {{ m }}.</p>
         <details class="small">
           <summary>Against the readings</summary>
-          <table class="figure"><tbody>
+          <BTableSimple class="figure" small><tbody>
             <tr v-for="f in c.fits" :key="f.what"><th scope="row">{{ f.what }}</th><td>{{ f.unit.startsWith('°') && f.what.includes('direction') ? '' : `read ${f.read} ${f.unit}` }}</td><td>{{ f.gives }} {{ f.unit }}</td><td>{{ Math.abs(f.off_sd).toFixed(1) }} sd</td></tr>
-          </tbody></table>
+          </tbody></BTableSimple>
         </details>
       </li>
     </ol>
     <section v-if="tests.length || ids.length" class="sheet tests" aria-label="What tells them apart">
       <h3>What tells them apart</h3>
       <div v-for="t in tests.slice(0, 3)" :key="`${t.id}${t.between}`" class="test" data-test="separating-test">
-        <p class="m-0"><strong>{{ letter(t.between[0]!) }} or {{ letter(t.between[1]!) }}:</strong> {{ t.instruction }}</p>
-        <p class="m-0 figure">{{ letter(t.between[0]!) }} {{ figure(t, 0) }} · {{ letter(t.between[1]!) }} {{ figure(t, 1) }}
+        <p class="m-0"><strong>{{ t.between.map(letter).join(' or ') }}:</strong> {{ t.instruction }}</p>
+        <p class="m-0 figure">{{ letter(t.between[0] ?? 0) }} {{ figure(t, 0) }} · {{ letter(t.between[1] ?? 1) }} {{ figure(t, 1) }}
           <label class="got">read <TextField value="" inputmode="decimal" :aria-label="`Outcome: ${t.instruction}`" :data-test="`outcome-${t.id}`" @change="outcome(t.id, $event)" /></label></p>
       </div>
       <p v-for="[id, v] in ids" :key="id" class="m-0 small figure">Test {{ id.replace(':', ', ') }}: {{ v }} <BButton size="sm" variant="secondary" :aria-label="`Withdraw ${id}`" @click="outcome(id, null)">Withdraw</BButton></p>
@@ -129,13 +130,13 @@ const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
 }
 .share {
   flex: 1;
-  background: linear-gradient(to right, #8c8c8c calc(var(--p) * 100%), var(--band-2) 0);
+  background: linear-gradient(to right, var(--tick) calc(var(--p) * 100%), var(--band-2) 0);
   border-radius: 3px;
   padding: 0 0.4rem;
 }
 .share span {
-  color: #fff;
-  text-shadow: 0 0 3px #000;
+  color: var(--light);
+  text-shadow: 0 0 3px var(--dark);
 }
 .lights,
 .lost {

@@ -4,9 +4,11 @@ import { computed } from 'vue'
 import type { LightMeter, PlacedLight, SetLight } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
 import { fromMetres, length, roleOf, toMetres, type Units } from './drawing'
+import NumberField from '../shell/NumberField.vue'
+import PickOne from '../shell/PickOne.vue'
 import TextField from '../shell/TextField.vue'
 
-const props = defineProps<{ light: SetLight; meter: LightMeter; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
+const props = defineProps<{ light: SetLight; meter: LightMeter | undefined; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
 const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: []; bench: [] }>()
 
 const role = computed(() => roleOf(props.light.name))
@@ -20,14 +22,14 @@ const levelText = computed(() => {
   if ('joules' in l) return `flash, ${l.joules} J${l.power ? `, ${l.power}` : ''}`
   return ''
 })
+const SIDES: Record<string, string> = { diameter_m: 'Across', width_m: 'Width', height_m: 'Height', length_m: 'Length' }
 const sizes = computed(() =>
   Object.entries(props.light.source)
-    .filter(([k]) => k.endsWith('_m'))
-    .map(([k, v]) => ({ k, name: { diameter_m: 'Across', width_m: 'Width', height_m: 'Height', length_m: 'Length' }[k] ?? k, v: v as number })),
+    .flatMap(([k, v]) => (k.endsWith('_m') && typeof v === 'number' ? [{ k, name: SIDES[k] ?? k, v }] : [])),
 )
 const stand = computed(() => {
-  const [x, y, z] = props.meter.position_m as [number, number, number]
-  return { along: Math.hypot(x, z), high: y + props.floor }
+  const [x, y, z] = props.meter?.position_m ?? [0, 0, 0]
+  return { along: Math.hypot(x, z), high: y + props.floor, away: Math.hypot(x, y, z) }
 })
 function once(change: Partial<SetLight>) {
   emit('grab')
@@ -37,46 +39,63 @@ function once(change: Partial<SetLight>) {
 function aim(part: 'azimuth_deg' | 'elevation_deg' | 'distance_m', text: string) {
   const v = part === 'distance_m' ? toMetres(text.replace(',', '.'), props.units) : Number(text.replace(',', '.'))
   if (!Number.isFinite(v)) return
-  const distance = Math.hypot(...props.meter.position_m)
-  once({ position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: distance, [part]: v })
+  const m = props.meter
+  if (m) once({ position_m: null, azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg, distance_m: stand.value.away, [part]: v })
 }
 function size(k: string, text: string) {
   const v = toMetres(text.replace(',', '.'), props.units)
-  if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } as SetLight['source'] })
+  if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } })
 }
 function scrim(i: number, gap: number | null, through: number | null) {
   const v = gap ?? through ?? 0
   if (!(v > 0)) return
   once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...(gap ? { gap_m: gap } : { transmission: Math.min(1, v) }) } : x)) })
 }
-/** A level given as lux, guide number or energy, with its power as the lamp writes it. */
-function level(k: 'lux' | 'guide_number_m' | 'joules' | 'power', text: string) {
-  const v = k === 'power' ? text.trim() : Number(text.replace(',', '.'))
-  if (k !== 'power' && !(Number(v) > 0)) return
-  once({ level: { ...props.light.level, [k]: v === '' ? null : v } as SetLight['level'] })
-}
+/** A level as a lamp has it: the figure in its notation, and, of a flash, its power as the lamp writes it. */
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
-const NOTATIONS: { k: Notation; name: string; show: (m: LightMeter) => string }[] = [
-  { k: 'stops', name: 'stops', show: (m) => signed(m.notations.stops) },
-  { k: 'lux', name: 'lux at the subject', show: (m) => m.notations.lux.toPrecision(3) },
-  { k: 'guide_number_m', name: 'guide number, m', show: (m) => m.notations.guide_number_m.toPrecision(3) },
-  { k: 'joules', name: 'flash energy, J', show: (m) => m.notations.joules.toPrecision(3) },
+const signed2 = (n: Notation, m: LightMeter) => (n === 'stops' ? signed(m.notations.stops) : m.notations[n].toPrecision(3))
+const NOTATIONS: { value: Notation; text: string; of(v: number, power?: string | null): SetLight['level'] }[] = [
+  { value: 'stops', text: 'stops', of: (stops) => ({ stops }) },
+  { value: 'lux', text: 'lux at the subject', of: (lux) => ({ lux }) },
+  { value: 'guide_number_m', text: 'guide number, m', of: (guide_number_m, power) => ({ guide_number_m, power }) },
+  { value: 'joules', text: 'flash energy, J', of: (joules, power) => ({ joules, power }) },
 ]
-const notation = computed(() => NOTATIONS.find((n) => n.k in props.light.level)!.k)
+const here = computed(() => NOTATIONS.find((n) => n.value in props.light.level))
+const figureOf = computed(() => {
+  const l = props.light.level
+  if ('lux' in l) return l.lux
+  if ('guide_number_m' in l) return l.guide_number_m
+  return 'joules' in l ? l.joules : null
+})
+const power = computed(() => ('power' in props.light.level ? (props.light.level.power ?? '') : null))
+const notations = computed(() => NOTATIONS.map((n) => ({ value: n.value, text: props.meter ? `${n.text}: ${signed2(n.value, props.meter)}` : n.text })))
+function level(v: number | null) {
+  if (v && v > 0 && here.value) once({ level: here.value.of(v, power.value) })
+}
+function setPower(text: string) {
+  if (figureOf.value !== null && here.value) once({ level: here.value.of(figureOf.value, text.trim() || null) })
+}
 /** The same light, written in another notation; the meter says how much that is. */
 function write(k: Notation) {
-  once({ level: { [k]: Number(props.meter.notations[k].toPrecision(4)) } as SetLight['level'] })
+  const n = NOTATIONS.find((x) => x.value === k)
+  if (n && props.meter) once({ level: n.of(Number(props.meter.notations[k].toPrecision(4))) })
 }
+const setStops = (v: string | number | null) => emit('edit', { level: { stops: Number(v) } })
 function point(k: number, text: string) {
   const v = toMetres(text.replace(',', '.').replace('−', '-'), props.units)
   if (!Number.isFinite(v)) return
-  once({ aim_m: [0, 1, 2].map((j) => (j === k ? v : (props.light.aim_m?.[j] ?? 0))) as [number, number, number] })
+  const [x, y, z] = props.light.aim_m ?? [0, 0, 0]
+  once({ aim_m: k === 0 ? [v, y, z] : k === 1 ? [x, v, z] : [x, y, v] })
 }
 function pick(id: string) {
   const a = props.plan?.alternatives.find((x) => x.id === id)
-  if (a) once({ source: a.source, position_m: null, azimuth_deg: props.meter.azimuth_deg, elevation_deg: props.meter.elevation_deg, distance_m: a.distance_m })
+  const m = props.meter
+  if (a && m) once({ source: a.source, position_m: null, azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg, distance_m: a.distance_m })
 }
-const value = (e: Event) => (e.target as HTMLInputElement).value
+const alternatives = computed(() => (props.plan?.alternatives ?? []).map((a) => ({ value: a.id, text: `${a.name}: ${length(a.distance_m, props.units)}${a.usable ? '' : ', out of reach'}` })))
+const fills = computed(() => (props.meter ? `fills ${props.meter.angular_size_deg.toFixed(0)}°` : ''))
+/** Whether it is aimed at the subject, to a degree. */
+const feather = computed(() => props.meter?.feather_deg ?? 0)
 </script>
 
 <template>
@@ -84,41 +103,35 @@ const value = (e: Event) => (e.target as HTMLInputElement).value
     <div class="head">
       <svg width="16" height="16" viewBox="-8 -8 16 16" :class="`role-${role}`"><RoleMark :role="role" /></svg>
       <h3>{{ light.name }}</h3>
-      <span class="figure meter" data-test="light-meter">{{ light.off ? 'off' : `f/${meter.f_number.toFixed(1)} alone` }}</span>
-      <div class="form-check form-switch m-0"><input class="form-check-input" type="checkbox" role="switch" :checked="!light.off" :aria-label="`${light.name} on`" data-test="light-on" @change="once({ off: !light.off })" /></div>
+      <span class="figure meter" data-test="light-meter">{{ light.off ? 'off' : meter ? `f/${meter.f_number.toFixed(1)} alone` : '' }}</span>
+      <BFormCheckbox switch class="m-0" :model-value="!light.off" :aria-label="`${light.name} on`" data-test="light-on" @update:model-value="once({ off: !light.off })" />
       <BButton size="sm" variant="secondary" :aria-label="`Remove ${light.name}`" @click="emit('remove')">×</BButton>
     </div>
-    <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · fills {{ meter.angular_size_deg.toFixed(0) }}°<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
+    <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · {{ fills }}<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
     <div v-if="here" class="fields">
       <label class="wide">Level as
-        <select class="form-select form-select-sm" :value="notation" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @change="write(value($event) as Notation)">
-          <option v-for="n in NOTATIONS" :key="n.k" :value="n.k">{{ n.name }}: {{ n.show(meter) }}</option>
-        </select>
+        <PickOne :value="here?.value" :options="notations" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @pick="write" />
         <span v-if="stops !== null" class="level">
-          <input type="range" class="form-range" min="-7" max="4" step="0.1" :value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @input="emit('edit', { level: { stops: Number(value($event)) } })" />
+          <BFormInput type="range" min="-7" max="4" step="0.1" :model-value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @update:model-value="setStops" />
           <output class="figure">{{ signed(stops) }}</output>
         </span>
         <span v-else class="other">
-          <template v-for="k in (['lux', 'guide_number_m', 'joules', 'power'] as const).filter((x) => x in light.level)" :key="k">
-            <TextField :value="(light.level as Record<string, string | number>)[k] ?? ''" :aria-label="`${k} of the ${light.name}`" :data-test="`level-${k}`" @change="level(k, $event)" />
-          </template>
+          <NumberField hidden-label :label="`${here?.text} of the ${light.name}`" :value="figureOf" :least="0" :data-test="`level-${here?.value}`" @change="level" />
+          <TextField v-if="power !== null" :value="power" :aria-label="`Power of the ${light.name}`" data-test="level-power" @change="setPower" />
           <span class="quiet">{{ levelText }}</span>
         </span>
       </label>
       <div v-if="light.source.kind !== 'window' && !light.bounce" class="wide row-of">
-        <span>Aim {{ meter.feather_deg < 1 ? 'at the subject' : `${meter.feather_deg.toFixed(0)}° off` }}</span>
+        <span>Aim {{ feather < 1 ? 'at the subject' : `${feather.toFixed(0)}° off` }}</span>
         <label v-for="(name, k) in ['right', 'up', 'towards the camera']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${['right', 'up', 'near'][k]}`" @change="point(k, $event)" /></label>
-        <BButton v-if="meter.feather_deg >= 1" size="sm" variant="secondary" @click="once({ aim_m: [0, 0, 0] })">At the subject</BButton>
+        <BButton v-if="feather >= 1" size="sm" variant="secondary" @click="once({ aim_m: [0, 0, 0] })">At the subject</BButton>
       </div>
-      <label>Round the lens axis, °<TextField inputmode="decimal" :value="meter.azimuth_deg.toFixed(0)" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
-      <label>Up, °<TextField inputmode="decimal" :value="meter.elevation_deg.toFixed(0)" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
-      <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(Math.hypot(...meter.position_m), units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
+      <label>Round the lens axis, °<TextField inputmode="decimal" :value="meter?.azimuth_deg.toFixed(0) ?? ''" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
+      <label>Up, °<TextField inputmode="decimal" :value="meter?.elevation_deg.toFixed(0) ?? ''" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
+      <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(stand.away, units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
       <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<TextField inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, $event)" /></label>
       <label v-if="plan" class="wide">Out of
-        <select class="form-select form-select-sm" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @change="pick(value($event))">
-          <option value="">{{ light.source.kind.replace('_', ' ') }} as it is built</option>
-          <option v-for="a in plan.alternatives" :key="a.id" :value="a.id">{{ a.name }}: {{ length(a.distance_m, units) }}{{ a.usable ? '' : ', out of reach' }}</option>
-        </select>
+        <PickOne value="" :none="`${light.source.kind.replace('_', ' ')} as it is built`" :options="alternatives" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @pick="pick" />
       </label>
       <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template><template v-if="light.bounce"> turned to a surface of {{ light.bounce.width_m.toFixed(1) }} × {{ light.bounce.height_m.toFixed(1) }} m</template></label>
       <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The set, its picture beside the reference, and everything that can be moved.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight } from '../api/client'
+import { api, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight, type Thing } from '../api/client'
 import { useRouter } from 'vue-router'
 import { useBench } from '../bench/bench'
 import { useCase } from '../cases/case'
@@ -9,13 +9,16 @@ import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
 import LightEditor from './LightEditor.vue'
-import SetDrawing, { type Thing } from './SetDrawing.vue'
+import SetDrawing from './SetDrawing.vue'
 import { useStage } from './stage'
 import ConflictBar from '../shell/ConflictBar.vue'
 import RatioLines from '../shell/RatioLines.vue'
+import NumberField from '../shell/NumberField.vue'
 import TextField from '../shell/TextField.vue'
 import { read, shutter } from '../shell/units'
 import { useVersioned } from '../shell/versioned'
+import { isTyping, messageOf, withCommand } from '../shell/events'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
 const stage = useStage()
@@ -25,8 +28,8 @@ const plan = ref<PlanView | null>(null)
 const problem = ref('')
 const { save } = useVersioned(plan, problem)
 const chosen = ref<number | null>(0)
-const units = ref<Units>((localStorage.getItem('units') as Units | null) ?? 'm')
-const caseId = computed(() => current.view!.id)
+const units = ref<Units>(localStorage.getItem('units') === 'ft' ? 'ft' : 'm')
+const caseId = computed(() => current.id)
 const path = computed(() => ({ params: { path: { id: caseId.value } } }))
 const set = computed(() => stage.set)
 
@@ -34,7 +37,7 @@ async function loadPlan() {
   try {
     plan.value = await data(api.GET('/api/cases/{id}/plan', path.value))
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 onMounted(async () => {
@@ -49,7 +52,7 @@ onBeforeUnmount(() => {
   void stage.flush()
 })
 function keys(e: KeyboardEvent) {
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) || !(e.ctrlKey || e.metaKey)) return
+  if (isTyping(e) || !withCommand(e)) return
   const back = e.key.toLowerCase() === 'z' && !e.shiftKey
   if (back || (e.key.toLowerCase() === 'z' && e.shiftKey) || e.key.toLowerCase() === 'y') {
     e.preventDefault()
@@ -59,11 +62,11 @@ function keys(e: KeyboardEvent) {
   }
 }
 
-const floor = computed(() => -(set.value?.walls?.find((w) => w.normal[1]! > 0.9)?.position_m[1] ?? -(plan.value?.plan.eye_height_m ?? 1.25)))
+const floor = computed(() => -(set.value?.walls.find((w) => w.normal[1] > 0.9)?.position_m[1] ?? -(plan.value?.plan.eye_height_m ?? 1.25)))
 // a light that still is the one of the reading has a plan beside it
 const planOf = (i: number) => {
   const l = plan.value?.plan.lights
-  return l && l.length === set.value?.lights?.length ? (l[i] ?? null) : null
+  return l && l.length === set.value?.lights.length ? (l[i] ?? null) : null
 }
 function setUnits(u: Units) {
   units.value = u
@@ -74,32 +77,45 @@ function edit(change: (s: LightSet) => void) {
   stage.change(change)
 }
 function editLight(i: number, change: Partial<SetLight>) {
-  stage.change((s) => Object.assign(s.lights![i]!, change))
+  stage.change((s) => {
+    const l = s.lights[i]
+    if (l) Object.assign(l, change)
+  })
 }
 function move(thing: Thing, to: P3) {
-  const p = to.map((v) => Math.round(v * 1000) / 1000) as P3
+  const mm = (v: number) => Math.round(v * 1000) / 1000
+  const p: P3 = [mm(to[0]), mm(to[1]), mm(to[2])]
   stage.change((s) => {
+    const light = s.lights[thing.i]
+    const sheet = (thing.what === 'board' ? s.boards : s.flags)[thing.i]
     if (thing.what === 'outlet') s.outlet_m = [p[0], p[2]]
-    else if (thing.what === 'aim') s.lights![thing.i]!.aim_m = p
-    else if (thing.what === 'light') Object.assign(s.lights![thing.i]!, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
-    else s.boards![thing.i]!.position_m = p
+    else if (thing.what === 'lens') s.camera.position_m = p
+    else if (thing.what === 'aim' && light) light.aim_m = p
+    else if (thing.what === 'light' && light) Object.assign(light, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
+    else if (sheet) sheet.position_m = p
   })
 }
 function addLight() {
-  const n = (set.value?.lights?.length ?? 0) + 1
-  edit((s) => (s.lights ??= []).push({ name: `light ${n}`, azimuth_deg: 0, elevation_deg: 30, distance_m: 1.5, source: { kind: 'rectangle', width_m: 0.6, height_m: 0.6 }, level: { stops: -2 } }))
+  const n = (set.value?.lights.length ?? 0) + 1
+  edit((s) => s.lights.push({ name: `light ${n}`, azimuth_deg: 0, elevation_deg: 30, distance_m: 1.5, source: { kind: 'rectangle', width_m: 0.6, height_m: 0.6 }, level: { stops: -2 } }))
   chosen.value = n - 1
 }
 function addBoard() {
-  edit((s) => (s.boards ??= []).push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
+  edit((s) => s.boards.push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
+}
+/** Width and height of a source's bright face, metres. */
+function faceOf(source: SetLight['source']): [number, number] {
+  const given = { width_m: undefined, height_m: undefined, diameter_m: undefined, length_m: undefined, ...source }
+  const across = given.width_m ?? given.diameter_m ?? given.length_m ?? 0.1
+  return [across, given.height_m ?? given.diameter_m ?? given.width_m ?? across]
 }
 /** Figures of a light go to the bench. */
 function toBench(i: number) {
-  const [l, m, c] = [set.value!.lights![i]!, stage.meter!.lights[i]!, set.value!.camera.exposure]
-  const source = l.source as Record<string, number | string>
-  const across = (source.width_m ?? source.diameter_m ?? source.length_m ?? 0.1) as number
-  const face = { face_w_m: across, face_h_m: (source.height_m ?? source.diameter_m ?? source.width_m ?? across) as number }
-  const beam = source.beam_deg as number | undefined
+  const [l, m, c] = [set.value?.lights[i], stage.meter?.lights[i], set.value?.camera.exposure]
+  if (!l || !m || !c) return
+  const [across, high] = faceOf(l.source)
+  const face = { face_w_m: across, face_h_m: high }
+  const beam = 'beam_deg' in l.source ? l.source.beam_deg : undefined
   const sheet = l.scrims?.[0]
   const figures = {
     ...face,
@@ -120,14 +136,15 @@ function toBench(i: number) {
 /** and come back: distance, face and exposure. */
 function takeFromBench() {
   const b = bench.back
-  const l = b?.caseId === caseId.value ? set.value?.lights?.[b.light] : null
+  const l = b?.caseId === caseId.value ? set.value?.lights[b.light] : null
   bench.back = null
   const m = b && stage.meter?.lights[b.light]
   if (!b || !l || !m) return
   edit((s) => {
-    const mine = s.lights![b.light]!
+    const mine = s.lights[b.light]
+    if (!mine) return
     if (!mine.bounce) Object.assign(mine, { position_m: null, azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg, distance_m: b.distance_m + (mine.scrims?.[0]?.gap_m ?? 0) })
-    const source = mine.source as Record<string, number | string>
+    const { source } = mine
     if ('width_m' in source) source.width_m = b.face_w_m
     if ('height_m' in source) source.height_m = b.face_h_m
     if ('diameter_m' in source && source.kind !== 'tube') source.diameter_m = b.face_w_m
@@ -143,20 +160,25 @@ function takeSet(from: LightSet) {
   })
   chosen.value = 0
 }
-const SUBJECTS: [string, string][] = [
-  ['head_long', 'long carved head'], ['head_round', 'round carved head'], ['bottle', 'bottle'], ['can', 'can'], ['tin', 'tin box'],
-  ['shoe', 'shoe'], ['fork', 'fork'], ['ball_matte', 'matte ball'], ['ball_mirror', 'mirror ball'], ['wedge', 'step wedge'],
+type SubjectKind = LightSet['subjects'][number]['kind']
+const SUBJECTS: { value: SubjectKind; text: string }[] = [
+  { value: 'head_long', text: 'long carved head' },
+  { value: 'head_round', text: 'round carved head' },
+  { value: 'bottle', text: 'bottle' },
+  { value: 'can', text: 'can' },
+  { value: 'tin', text: 'tin box' },
+  { value: 'shoe', text: 'shoe' },
+  { value: 'fork', text: 'fork' },
+  { value: 'ball_matte', text: 'matte ball' },
+  { value: 'ball_mirror', text: 'mirror ball' },
+  { value: 'wedge', text: 'step wedge' },
 ]
-const subject = computed(() => set.value?.subjects?.[0]?.kind ?? '')
-type Kind = NonNullable<LightSet['subjects']>[number]['kind']
-function setSubject(kind: string) {
-  edit((s) => {
-    const first = s.subjects?.[0]
-    s.subjects = [{ ...(first ?? {}), kind: kind as Kind, colour: null, position_m: [0, 0, 0] }]
-  })
-}
-function setExposure(part: 'f_number' | 'shutter_s' | 'iso', text: string) {
-  const v = read(text, part === 'shutter_s' ? 's' : 'number')
+const subject = computed({
+  get: () => set.value?.subjects[0]?.kind ?? 'head_long',
+  set: (kind: SubjectKind) => edit((s) => (s.subjects = [{ ...(s.subjects[0] ?? {}), kind, colour: null, position_m: [0, 0, 0] }])),
+})
+const FINISHES = ['white', 'silver', 'gold', 'black', 'mirror'] as const
+function setExposure(part: 'f_number' | 'shutter_s' | 'iso', v: number | null) {
   if (v && v > 0) edit((s) => (s.camera.exposure[part] = v))
   else problem.value = 'Aperture, shutter and ISO need a number above zero.'
 }
@@ -166,14 +188,28 @@ async function savePlan(change: Partial<Choices>) {
 function setFloor(text: string) {
   const v = toMetres(text.replace(',', '.'), units.value)
   if (!(v > 0.05)) return
-  edit((s) => s.walls?.filter((w) => w.normal[1]! > 0.9).forEach((w) => (w.position_m[1] = -v)))
+  edit((s) => s.walls.filter((w) => w.normal[1] > 0.9).forEach((w) => (w.position_m[1] = -v)))
   void savePlan({ eye_height_m: v })
 }
 const ambientStops = computed(() => {
   const l = set.value?.ambient?.level
   return l && 'stops' in l ? l.stops : null
 })
-const value = (e: Event) => (e.target as HTMLInputElement).value
+const ambient = computed({
+  get: () => ambientStops.value ?? 0,
+  set: (stops: string | number) =>
+    stage.change((s) => {
+      if (s.ambient) s.ambient.level = { stops: Number(stops) }
+    }),
+})
+const files = [
+  { as: 'pdf', text: 'PDF' },
+  { as: 'png', text: 'PNG' },
+  { as: 'svg', text: 'SVG' },
+  { as: 'gltf', text: 'glTF' },
+  { as: 'json', text: 'set' },
+]
+const fileOf = (as: string) => `/api/cases/${caseId.value}/set/file?as=${as}${units.value === 'ft' ? '&feet=true' : ''}`
 const status = computed(() => {
   if (stage.samples < 0) return stage.drawing ? 'Drawing…' : ''
   if (stage.drawing) return stage.samples === 0 ? 'First look…' : `${stage.samples} of ${stage.of} samples…`
@@ -204,8 +240,8 @@ const status = computed(() => {
           </figure>
         </div>
         <div class="drawings">
-          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
-          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :floor="floor" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
         </div>
         <CandidateList :case-id="caseId" @take="takeSet" />
         <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
@@ -239,33 +275,31 @@ const status = computed(() => {
       <RatioLines v-if="stage.meter.ratio" :ratio="stage.meter.ratio" />
       <p class="quiet small m-0" data-test="sharp">Sharp from {{ length(stage.meter.sharp.near_m, units) }} to {{ stage.meter.sharp.far_m ? length(stage.meter.sharp.far_m, units) : 'infinity' }} from the lens, focused on the subject at {{ length(Math.hypot(...set.camera.position_m), units) }} (a {{ stage.meter.sharp.focal_mm.toFixed(0) }} mm lens{{ stage.meter.sharp.assumed ? ' on a sensor 24 mm high, taken from the frame' : '' }}; blur up to {{ stage.meter.sharp.coc_mm.toFixed(3) }} mm).</p>
       <LightEditor
-        v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i] ?? stage.meter.lights[0]!" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
-        @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights!.splice(i, 1))" @bench="toBench(i)"
+        v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
+        @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights.splice(i, 1))" @bench="toBench(i)"
       />
-      <div v-for="(b, i) in set.boards ?? []" :key="`b${i}`" class="sheet board">
+      <div v-for="(b, i) in set.boards" :key="`b${i}`" class="sheet board">
         <span>Board {{ length(b.width_m, units) }} × {{ length(b.height_m, units) }}</span>
-        <select class="form-select form-select-sm" :value="b.finish" :aria-label="`Finish of board ${i + 1}`" @change="edit((s) => (s.boards![i]!.finish = value($event) as typeof b.finish))">
-          <option v-for="f in ['white', 'silver', 'gold', 'black', 'mirror']" :key="f">{{ f }}</option>
-        </select>
-        <BButton size="sm" variant="secondary" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards!.splice(i, 1))">×</BButton>
+        <PickOne :value="b.finish" :options="FINISHES" :aria-label="`Finish of board ${i + 1}`" @pick="(f) => edit(() => (b.finish = f))" />
+        <BButton size="sm" variant="secondary" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards.splice(i, 1))">×</BButton>
       </div>
-      <p v-if="!set.lights?.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
+      <p v-if="!set.lights.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
       <div class="adds">
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
-        <span class="files">Save: <a v-for="[k, t] in [['pdf', 'PDF'], ['png', 'PNG'], ['svg', 'SVG'], ['gltf', 'glTF'], ['json', 'set']] as const" :key="k" :href="`/api/cases/${caseId}/set/file?as=${k}${units === 'ft' ? '&feet=true' : ''}`" :download="`set.${k}`" :data-test="`save-${k}`">{{ t }}</a></span>
+        <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <BButton size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
       </div>
       <div class="sheet fields">
-        <label>f/<TextField inputmode="decimal" :value="set.camera.exposure.f_number" data-test="aperture" @change="setExposure('f_number', $event)" /></label>
-        <label>Shutter, s<TextField :value="shutter(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', $event)" /></label>
-        <label>ISO<TextField inputmode="numeric" :value="set.camera.exposure.iso" @change="setExposure('iso', $event)" /></label>
+        <NumberField label="f/" :value="set.camera.exposure.f_number" :least="0.1" data-test="aperture" @change="setExposure('f_number', $event)" />
+        <label>Shutter, s<TextField :value="shutter(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', read($event, 's'))" /></label>
+        <NumberField label="ISO" :value="set.camera.exposure.iso" :least="1" @change="setExposure('iso', $event)" />
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
         <label class="two">Subject
-          <select class="form-select form-select-sm" :value="subject" data-test="subject" @change="setSubject(value($event))"><option v-for="[k, name] in SUBJECTS" :key="k" :value="k">{{ name }}</option></select>
+          <BFormSelect v-model="subject" size="sm" :options="SUBJECTS" data-test="subject" />
         </label>
         <label v-if="ambientStops !== null" class="all">Room light, stops
-          <span class="level"><input type="range" class="form-range" min="-8" max="2" step="0.1" :value="ambientStops" @pointerdown="stage.remember()" @input="stage.change((s) => (s.ambient!.level = { stops: Number(value($event)) }))" /><output class="figure">{{ ambientStops.toFixed(1) }}</output></span>
+          <span class="level"><BFormInput v-model="ambient" type="range" min="-8" max="2" step="0.1" @pointerdown="stage.remember()" /><output class="figure">{{ ambientStops.toFixed(1) }}</output></span>
         </label>
       </div>
       <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>
@@ -338,7 +372,7 @@ figcaption {
   align-items: center;
   gap: 0.5rem;
   padding: 0.35rem 0.7rem;
-  border-left: 4px solid #fff;
+  border-left: 4px solid var(--light);
 }
 .board span {
   margin-right: auto;
@@ -358,7 +392,7 @@ figcaption {
   order: 9;
 }
 .files a {
-  color: #fff;
+  color: var(--light);
 }
 .working {
   padding-left: 1.1rem;

@@ -1,45 +1,42 @@
-// Projection of a set to plan and side view, and lengths as people write them. Drawing only: places,
-// sizes and outlines come from the core.
+// A set's drawing, as the core works it out, under the hand: what a pull in one view changes, and lengths as people write them.
+import type { Drawing, Note } from '../api/client'
+
 export type Aspect = 'plan' | 'side'
-export type P2 = { x: number; y: number }
 export type P3 = [number, number, number]
 
-/** Set metres (x camera right, y above the reference point, z towards the camera) to drawing metres.
- *  Plan: right is camera right, down is towards the camera. Side: left is towards the camera. */
-export function project(aspect: Aspect, p: number[]): P2 {
-  return aspect === 'plan' ? { x: p[0]!, y: p[2]! } : { x: -p[2]!, y: -p[1]! }
+/** A place in the set moved by a step in the drawing (metres right and down); what the view does not show stays. */
+export function moved(aspect: Aspect, [x, y, z]: P3, [right, down]: [number, number]): P3 {
+  return aspect === 'plan' ? [x + right, y, z + down] : [x, y - down, z - right]
 }
 
-/** A place moved by a step in the drawing; what the view does not show stays. */
-export function moved(aspect: Aspect, p: P3, step: P2): P3 {
-  return aspect === 'plan' ? [p[0] + step.x, p[1], p[2] + step.y] : [p[0], p[1] - step.y, p[2] - step.x]
+/** How a drawing lies on a sheet of so many units: scale and shift. */
+export interface Fit {
+  k: number
+  dx: number
+  dy: number
+}
+export function fitTo(d: Drawing, width: number, height: number): Fit {
+  const [[x0, y0], [x1, y1]] = [d.from, d.to]
+  const k = Math.min(width / (x1 - x0), height / (y1 - y0))
+  return { k, dx: width / 2 - (k * (x0 + x1)) / 2, dy: height / 2 - (k * (y0 + y1)) / 2 }
 }
 
-/** The cone from the subject to the face: the subject and the two outermost corners as seen from it. */
-export function cone(subject: P2, corners: P2[]): P2[] {
-  const mid = { x: corners.reduce((s, c) => s + c.x, 0) / corners.length - subject.x, y: corners.reduce((s, c) => s + c.y, 0) / corners.length - subject.y }
-  const turn = (c: P2) => {
-    const [dx, dy] = [c.x - subject.x, c.y - subject.y]
-    return Math.atan2(mid.x * dy - mid.y * dx, mid.x * dx + mid.y * dy)
-  }
-  const sorted = [...corners].sort((a, b) => turn(a) - turn(b))
-  return [subject, sorted[0]!, sorted.at(-1)!]
+/** Lines of a grid across what a sheet shows, metres. */
+export function gridOf(f: Fit, width: number, height: number, unit: number): { xs: number[]; ys: number[] } {
+  const range = (a: number, b: number) => Array.from({ length: Math.max(0, Math.min(60, Math.floor(b / unit) - Math.ceil(a / unit) + 1)) }, (_, i) => (Math.ceil(a / unit) + i) * unit)
+  return { xs: range(-f.dx / f.k, (width - f.dx) / f.k), ys: range(-f.dy / f.k, (height - f.dy) / f.k) }
 }
 
-/** Corners of an upright sheet at `at` that faces `aim`. */
-export function sheet(at: number[], aim: number[], width: number, height: number): number[][] {
-  const n = [0, 1, 2].map((k) => aim[k]! - at[k]!)
-  const l = Math.hypot(...n) || 1
-  const [nx, ny, nz] = n.map((v) => v / l) as P3
-  const flat = Math.hypot(nx, nz)
-  const u: P3 = flat > 1e-6 ? [nz / flat, 0, -nx / flat] : [1, 0, 0]
-  const v: P3 = [ny * u[2], nz * u[0] - nx * u[2], -ny * u[0]]
-  return [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([a, b]) => [0, 1, 2].map((k) => at[k]! + (a! * width * u[k]!) / 2 + (b! * height * v[k]!) / 2))
+/** A note in few words: its name and its first length. */
+export function short(n: Note, units: Units): string {
+  const name = n.name.length > 12 ? `${n.name.slice(0, 11)}…` : n.name
+  const [first] = n.lengths
+  return first ? `${name} ${length(first.length_m, units)}` : name
 }
 
 /** Role of a light by its name, for the marks. */
 export function roleOf(name: string): string {
-  const word = name.split(' ')[0]!.toLowerCase()
+  const word = name.split(' ')[0]?.toLowerCase() ?? ''
   return ['key', 'fill', 'rim', 'background'].includes(word) ? word : 'other'
 }
 

@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, data, drawSet, type LightSet, type SetMeter, type SetView } from '../api/client'
+import { api, data, drawSet, wholeSet, type LightSet, type SetMeter, type SetView } from '../api/client'
 import { useDocument } from '../shell/document'
 import { failureOf } from '../shell/kept'
+import { messageOf } from '../shell/events'
 
 /** The set being moved about: its picture and meter follow, edits are undone and saved. */
 export const useStage = defineStore('stage', () => {
@@ -18,7 +19,7 @@ export const useStage = defineStore('stage', () => {
   let again = false
 
   const kept = useDocument<LightSet, SetView>({
-    bodyOf: (v) => v.set,
+    bodyOf: (v) => wholeSet(v.set),
     onKept: (v) => (meter.value = v.meter),
     onEdit: () => void draw(),
     failure: failureOf,
@@ -38,7 +39,7 @@ export const useStage = defineStore('stage', () => {
       })
       void draw()
     } catch (e) {
-      kept.problem.value = (e as Error).message
+      kept.problem.value = messageOf(e)
     }
   }
 
@@ -71,7 +72,7 @@ export const useStage = defineStore('stage', () => {
       })
       if (running === mine) kept.problem.value = ''
     } catch (e) {
-      if (running === mine && !mine.signal.aborted) kept.problem.value = (e as Error).message
+      if (running === mine && !mine.signal.aborted) kept.problem.value = messageOf(e)
     } finally {
       if (running === mine) {
         running = null
@@ -100,7 +101,7 @@ export const useStage = defineStore('stage', () => {
       kept.remember()
       change((s) => Object.assign(s, v.set))
     } catch (e) {
-      kept.problem.value = (e as Error).message
+      kept.problem.value = messageOf(e)
     }
   }
 

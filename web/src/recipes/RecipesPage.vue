@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // Accepted sets, found again by their light, look, kit or words.
-import { onMounted, ref } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, data, pictureUrl, type CaseCard, type RecipeView } from '../api/client'
 import HaloRing from '../halo/HaloRing.vue'
 import SlantLine from '../halo/SlantLine.vue'
+import { messageOf } from '../shell/events'
+import PickOne from '../shell/PickOne.vue'
 
 const router = useRouter()
 const list = ref<RecipeView[] | null>(null)
@@ -16,6 +18,7 @@ const withKit = ref(false)
 const likeFrame = ref('')
 const into = ref<Record<string, string>>({})
 const problem = ref('')
+const pictured = computed(() => [{ value: '', text: '–' }, ...cases.value.flatMap((c) => (c.frame_id ? [{ value: c.frame_id, text: c.title }] : []))])
 /** Looks that recipes have. */
 const looks = ref<string[]>([])
 
@@ -24,7 +27,7 @@ async function search() {
     list.value = await data(api.GET('/api/recipes', { params: { query: { slant: slant.value || undefined, look: look.value || undefined, words: words.value || undefined, with_kit: withKit.value || undefined, like_frame: likeFrame.value || undefined } } }))
     problem.value = ''
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 onMounted(async () => {
@@ -33,7 +36,7 @@ onMounted(async () => {
   try {
     cases.value = await data(api.GET('/api/cases'))
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 })
 async function again(r: RecipeView) {
@@ -43,7 +46,7 @@ async function again(r: RecipeView) {
     await data(api.POST('/api/recipes/{id}/set-again', { params: { path: { id: r.id } }, body: { case_id: caseId } }))
     await router.push({ name: 'rebuild', params: { caseId } })
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 async function forget(r: RecipeView) {
@@ -51,25 +54,24 @@ async function forget(r: RecipeView) {
     await api.DELETE('/api/recipes/{id}', { params: { path: { id: r.id } } })
     await search()
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
-const text = (e: Event) => (e.target as HTMLSelectElement).value
 </script>
 
 <template>
   <main class="recipes">
     <h1>Recipes</h1>
     <form class="asks sheet" aria-label="Find recipes" @submit.prevent="search">
-      <label>Light, as a slant line<input v-model="slant" class="form-control form-control-sm figure" placeholder="key L45/30 o20" data-test="recipe-slant" /></label>
-      <label>or like the picture of<select v-model="likeFrame" class="form-select form-select-sm" data-test="recipe-like"><option value="">–</option><option v-for="c in cases.filter((x) => x.frame_id)" :key="c.id" :value="c.frame_id!">{{ c.title }}</option></select></label>
-      <label>Look<select v-model="look" class="form-select form-select-sm" data-test="recipe-look"><option value="">any</option><option v-for="l in looks" :key="l">{{ l }}</option></select></label>
-      <label>Words<input v-model="words" class="form-control form-control-sm" data-test="recipe-words" /></label>
-      <label class="check"><input v-model="withKit" type="checkbox" class="form-check-input" data-test="recipe-kit" /> my kit can do it</label>
+      <label>Light, as a slant line<BFormInput v-model="slant" size="sm" class="figure" placeholder="key L45/30 o20" data-test="recipe-slant" /></label>
+      <label>or like the picture of<BFormSelect v-model="likeFrame" size="sm" :options="pictured" data-test="recipe-like" /></label>
+      <label>Look<BFormSelect v-model="look" size="sm" :options="[{ value: '', text: 'any' }, ...looks]" data-test="recipe-look" /></label>
+      <label>Words<BFormInput v-model="words" size="sm" data-test="recipe-words" /></label>
+      <BFormCheckbox v-model="withKit" class="check" data-test="recipe-kit">my kit can do it</BFormCheckbox>
       <BButton size="sm" variant="primary" type="submit" data-test="recipe-find">Find</BButton>
     </form>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
-    <p v-if="!list && !problem" class="quiet" role="status">Looking…</p>
+    <div v-if="!list && !problem" role="status" aria-label="Looking"><BPlaceholder v-for="i in 3" :key="i" class="my-2" :cols="12" /></div>
     <p v-if="list && !list.length" class="quiet">No recipe answers this. Accept a take in a case's Takes, and its set is filed here.</p>
     <ul v-if="list">
       <li v-for="r in list" :key="r.id" class="sheet" data-test="recipe">
@@ -82,9 +84,9 @@ const text = (e: Event) => (e.target as HTMLSelectElement).value
           <p v-for="l in r.recipe.left ?? []" :key="l.what" class="quiet small m-0">{{ l.what }} stays {{ l.difference.toFixed(2) }} {{ l.unit }} off: {{ l.reason || 'no reason given' }}</p>
           <div class="acts">
             <label class="visually-hidden" :for="`into-${r.id}`">Case to set it up in</label>
-            <select :id="`into-${r.id}`" class="form-select form-select-sm" :value="into[r.id] ?? r.case_id ?? ''" @change="into[r.id] = text($event)"><option v-for="c in cases" :key="c.id" :value="c.id">{{ c.title }}</option></select>
+            <PickOne :id="`into-${r.id}`" :value="into[r.id] ?? r.case_id" :options="cases.map((c) => ({ value: c.id, text: c.title }))" @pick="into[r.id] = $event" />
             <BButton size="sm" variant="primary" data-test="set-again" @click="again(r)">Set it up again</BButton>
-            <RouterLink v-if="r.case_id" class="btn btn-sm btn-secondary" :to="{ name: 'takes', params: { caseId: r.case_id } }">Its takes</RouterLink>
+            <BButton v-if="r.case_id" size="sm" variant="secondary" :to="{ name: 'takes', params: { caseId: r.case_id } }">Its takes</BButton>
             <BButton size="sm" variant="secondary" :aria-label="`Delete ${r.recipe.title}`" @click="forget(r)">×</BButton>
           </div>
         </div>

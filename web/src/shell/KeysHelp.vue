@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref } from 'vue'
 import { toolNames } from '../read/edit'
+import { isTyping } from './events'
 
 const open = ref(false)
 const groups = [
@@ -37,7 +38,7 @@ const groups = [
   },
 ]
 function key(e: KeyboardEvent) {
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName)) return
+  if (isTyping(e)) return
   if (e.key === '?') open.value = true
 }
 onMounted(() => window.addEventListener('keydown', key))

@@ -4,7 +4,7 @@
 import { computed, ref, useId, watch } from 'vue'
 
 defineOptions({ inheritAttrs: false })
-const props = defineProps<{ label: string; value?: number | null; least?: number; most?: number; placeholder?: string; digits?: number }>()
+const props = defineProps<{ label: string; value?: number | null; least?: number; most?: number; placeholder?: string; digits?: number; hiddenLabel?: boolean }>()
 const emit = defineEmits<{ change: [value: number | null] }>()
 const id = useId()
 const shown = () => (props.value == null ? '' : String(props.digits == null ? props.value : Number(props.value.toFixed(props.digits))))
@@ -32,9 +32,9 @@ function take() {
 </script>
 
 <template>
-  <div class="number">
-    <label :for="id">{{ label }}</label>
-    <BFormInput :id="id" v-model="text" v-bind="$attrs" size="sm" inputmode="decimal" :placeholder="placeholder" :state="wrong ? false : null" @focus="inside = true" @change="take" @blur="inside = false" />
+  <div class="number" :class="$attrs.class">
+    <label :for="id" :class="{ 'visually-hidden': hiddenLabel }">{{ label }}</label>
+    <BFormInput :id="id" v-model="text" v-bind="{ ...$attrs, class: undefined }" size="sm" inputmode="decimal" :placeholder="placeholder" :state="wrong ? false : null" @focus="inside = true" @change="take" @blur="inside = false" />
     <BFormInvalidFeedback v-if="wrong" :state="false" role="alert">{{ wrong }}</BFormInvalidFeedback>
   </div>
 </template>

@@ -60,7 +60,7 @@ async function leave() {
 .name {
   font-weight: 700;
   letter-spacing: 0.02em;
-  color: #fff;
+  color: var(--light);
   text-decoration: none;
 }
 .title {
@@ -83,14 +83,14 @@ async function leave() {
   border-bottom: 3px solid transparent;
 }
 .step:hover {
-  border-color: #8b8b8b;
+  border-color: var(--tick);
 }
 .step.here {
-  border-color: #fff;
+  border-color: var(--light);
   font-weight: 600;
 }
 .n {
-  color: #b9b9b9;
+  color: var(--ink-3);
   font-size: 0.8rem;
   margin-right: 0.35rem;
 }
@@ -105,7 +105,7 @@ async function leave() {
 }
 .steps + .tools {
   margin-left: 0;
-  border-left: 1px solid #5a5a5a;
+  border-left: 1px solid var(--raised);
   padding-left: 0.5rem;
 }
 .state,

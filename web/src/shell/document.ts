@@ -106,11 +106,11 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
     if (inFlight) await inFlight
     if (!source || body.value === null || saving.value === 'stale' || saving.value === 'saved') return
     clearTimeout(timer)
-    const [mine, sent] = [source, edits]
+    const [mine, sent, sending] = [source, edits, body.value]
     saving.value = 'saving'
     inFlight = (async () => {
       try {
-        const view = await mine.save(version.value, body.value as Body)
+        const view = await mine.save(version.value, sending)
         if (source !== mine) return
         version.value = view.version
         problem.value = ''
@@ -168,7 +168,7 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
     const state = from.value.pop()
     if (!state || body.value === null) return
     to.value.push(JSON.stringify(body.value))
-    body.value = JSON.parse(state) as Body
+    body.value = JSON.parse(state)
     changed()
   }
 

@@ -61,9 +61,9 @@ export function read(text: string, unit: string): number | null {
   return v
 }
 
+const WORDS: Record<string, string> = { m: 'm', mm: 'mm', s: 's', deg: '°', lux: 'lux', 'lux s': 'lux s', stops: 'stops', power: 'stops', joules: 'J', percent: '%', px: 'px', 'm/s': 'm/s' }
 /** The unit beside a figure. */
-export const word = (unit: string): string =>
-  (({ m: 'm', mm: 'mm', s: 's', deg: '°', lux: 'lux', 'lux s': 'lux s', stops: 'stops', power: 'stops', joules: 'J', percent: '%', px: 'px', 'm/s': 'm/s' }) as Record<string, string>)[unit] ?? ''
+export const word = (unit: string): string => WORDS[unit] ?? ''
 
 /** A figure with its unit; f-numbers and ISO carry theirs before them. */
 export function full(value: number, unit: string): string {

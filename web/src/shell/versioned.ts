@@ -1,5 +1,7 @@
 import { ref, type Ref } from 'vue'
-import { ApiProblem, data } from '../api/client'
+import { data } from '../api/client'
+import { currentOf } from './kept'
+import { messageOf } from './events'
 
 /** A document kept version by version: saving takes the answer, or, after a stale edit, the newer version with the sentence why. */
 export function useVersioned<T>(view: Ref<T | null>, problem: Ref<string>) {
@@ -12,9 +14,9 @@ export function useVersioned<T>(view: Ref<T | null>, problem: Ref<string>) {
       state.value = 'Saved'
       return true
     } catch (e) {
-      problem.value = (e as Error).message
+      problem.value = messageOf(e)
       state.value = 'Not saved'
-      if (e instanceof ApiProblem && e.status === 409) view.value = e.problem.current as T
+      view.value = currentOf<T>(e) ?? view.value
       return false
     }
   }

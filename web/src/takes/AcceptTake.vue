@@ -3,6 +3,7 @@
 import { ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, data, type LedgerLine, type RecipeView, type TakeView } from '../api/client'
+import { messageOf } from '../shell/events'
 
 const props = defineProps<{ take: TakeView; ledger: LedgerLine[]; title: string }>()
 const emit = defineEmits<{ done: [] }>()
@@ -23,7 +24,7 @@ async function accept() {
     problem.value = ''
     emit('done')
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 const figure = (l: LedgerLine) => `${l.difference.toFixed(l.unit === '°' ? 0 : 2)} ${l.unit}`.replace('-', '−')
@@ -33,8 +34,8 @@ const figure = (l: LedgerLine) => `${l.difference.toFixed(l.unit === '°' ? 0 : 
   <form class="sheet" data-test="accept" @submit.prevent="accept">
     <p v-if="filed" role="status" class="m-0">Filed as <RouterLink to="/recipes">{{ filed.recipe.title }}</RouterLink>: it is found again by its light, look, kit or words.</p>
     <template v-else>
-      <label>Name of the recipe<input v-model="name" class="form-control form-control-sm" required maxlength="120" data-test="recipe-name" /></label>
-      <label v-for="l in off()" :key="l.what">{{ l.what }} is {{ figure(l) }} off and stays, because<input v-model="reasons[l.what]" class="form-control form-control-sm" list="reasons" maxlength="400" /></label>
+      <label>Name of the recipe<BFormInput v-model="name" size="sm" required maxlength="120" data-test="recipe-name" /></label>
+      <label v-for="l in off()" :key="l.what">{{ l.what }} is {{ figure(l) }} off and stays, because<BFormInput v-model="reasons[l.what]" size="sm" list="reasons" maxlength="400" /></label>
       <datalist id="reasons"><option v-for="r in REASONS" :key="r" :value="r" /></datalist>
       <p v-if="!off().length" class="quiet m-0">Nothing that can be measured differs.</p>
       <p v-if="problem" role="alert" class="problem m-0">{{ problem }}</p>

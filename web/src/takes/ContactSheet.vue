@@ -5,15 +5,16 @@ import { RouterLink } from 'vue-router'
 import { api, data, pictureUrl, type ChainView } from '../api/client'
 import { useCase } from '../cases/case'
 import { inFeet } from '../shell/units'
+import { messageOf } from '../shell/events'
 
 const current = useCase()
 const chain = ref<ChainView | null>(null)
 const problem = ref('')
 onMounted(async () => {
   try {
-    chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: current.view!.id }, query: { feet: inFeet() } } }))
+    chain.value = await data(api.GET('/api/cases/{id}/takes', { params: { path: { id: current.id }, query: { feet: inFeet() } } }))
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 })
 const print = () => window.print()
@@ -21,7 +22,7 @@ const print = () => window.print()
 
 <template>
   <div class="page">
-    <p class="no-print"><BButton size="sm" variant="primary" @click="print">Print</BButton> <RouterLink :to="{ name: 'takes', params: { caseId: current.view!.id } }">Back to the takes</RouterLink></p>
+    <p class="no-print"><BButton size="sm" variant="primary" @click="print">Print</BButton> <RouterLink :to="{ name: 'takes', params: { caseId: current.id } }">Back to the takes</RouterLink></p>
     <h1>{{ current.view?.title }}: takes</h1>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <ol v-if="chain">
@@ -62,8 +63,8 @@ img {
     display: none;
   }
   .page {
-    background: #fff;
-    color: #000;
+    background: var(--light);
+    color: var(--dark);
   }
 }
 </style>

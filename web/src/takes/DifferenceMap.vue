@@ -26,7 +26,7 @@ const stops = (v: number) => `${v > 0 ? '+' : ''}${v.toFixed(1)}`.replace('-', '
           <span class="figure">−2</span><span class="figure">0</span><span class="figure">+2</span>
         </figcaption>
       </figure>
-      <label class="small"><input v-model="matched" type="checkbox" class="form-check-input" data-test="matched" /> with the exposure matched ({{ stops(view.exposure_stops) }} stops taken out)</label>
+      <BFormCheckbox v-model="matched" class="small" data-test="matched">with the exposure matched ({{ stops(view.exposure_stops) }} stops taken out)</BFormCheckbox>
       <p class="small quiet m-0">Hatched: clipped, too dark, or at an edge that the alignment cannot hold. {{ Math.round(100 * view.told) }} % of the picture can be told. {{ view.says }}</p>
     </template>
   </div>

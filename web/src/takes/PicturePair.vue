@@ -3,6 +3,7 @@
 // alignment says, behind a line that can be moved.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { pictureUrl, type FrameView } from '../api/client'
+import { holdPointer } from '../shell/events'
 
 const props = defineProps<{ reference: FrameView; take: FrameView; mode: 'beside' | 'wipe'; swapped: boolean; back: number[] | null }>()
 const zoom = ref({ k: 1, x: 0, y: 0 })
@@ -24,25 +25,26 @@ function by(factor: number, at?: { x: number; y: number }) {
   zoom.value = k === 1 ? { k: 1, x: 0, y: 0 } : { k, x: c.x - f * (c.x - z.x), y: c.y - f * (c.y - z.y) }
 }
 function wheel(e: WheelEvent) {
-  const r = (e.currentTarget as HTMLElement).getBoundingClientRect()
+  const r = e.currentTarget instanceof Element ? e.currentTarget.getBoundingClientRect() : new DOMRect(0, 0, 1, 1)
   by(Math.exp(-e.deltaY / 400), { x: e.clientX - r.left - r.width / 2, y: e.clientY - r.top - r.height / 2 })
 }
 let grip: { x: number; y: number } | null = null
 function down(e: PointerEvent) {
   if (zoom.value.k === 1) return
   grip = { x: e.clientX - zoom.value.x, y: e.clientY - zoom.value.y }
-  ;(e.currentTarget as Element).setPointerCapture(e.pointerId)
+  holdPointer(e)
 }
 function drag(e: PointerEvent) {
   if (grip) zoom.value = { ...zoom.value, x: e.clientX - grip.x, y: e.clientY - grip.y }
 }
 function key(e: KeyboardEvent) {
   const step = 40
-  const pan = { ArrowLeft: [step, 0], ArrowRight: [-step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[e.key]
+  const pans: Record<string, [number, number]> = { ArrowLeft: [step, 0], ArrowRight: [-step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }
+  const pan = pans[e.key]
   if (e.key === '+' || e.key === '=') by(1.3)
   else if (e.key === '-') by(1 / 1.3)
   else if (e.key === '0') zoom.value = { k: 1, x: 0, y: 0 }
-  else if (pan && zoom.value.k > 1) zoom.value = { ...zoom.value, x: zoom.value.x + pan[0]!, y: zoom.value.y + pan[1]! }
+  else if (pan && zoom.value.k > 1) zoom.value = { ...zoom.value, x: zoom.value.x + pan[0], y: zoom.value.y + pan[1] }
   else return
   e.preventDefault()
 }
@@ -52,7 +54,7 @@ const overlay = computed(() => {
   const [r, t] = [facts(props.reference), facts(props.take)]
   const s = width.value / r.width
   if (!props.back || !laid.value) return { width: `${width.value}px`, transform: 'none' }
-  const [a11, a12, a13, a21, a22, a23, a31, a32, a33] = props.back as [number, number, number, number, number, number, number, number, number]
+  const [a11 = 1, a12 = 0, a13 = 0, a21 = 0, a22 = 1, a23 = 0, a31 = 0, a32 = 0, a33 = 1] = props.back
   // the image is laid out at its own pixels; css goes column by column
   const n = [s * a11, s * a21, 0, a31, s * a12, s * a22, 0, a32, 0, 0, 1, 0, s * a13, s * a23, 0, a33].map((v) => v / a33)
   return { width: `${t.width}px`, height: `${t.height}px`, transform: `matrix3d(${n.join(',')})` }
@@ -78,8 +80,8 @@ const [first, second] = [computed(() => (props.swapped ? props.take : props.refe
         </div>
         <div v-if="!swapped" class="edge" :style="{ left: `${wipe}%` }" />
       </div>
-      <input v-model.number="wipe" type="range" class="form-range" min="0" max="100" aria-label="Where the take begins" data-test="wipe" />
-      <label v-if="back" class="form-check-label small"><input v-model="laid" type="checkbox" class="form-check-input" /> lay the take over the reference by what both show</label>
+      <BFormInput v-model.number="wipe" type="range" min="0" max="100" aria-label="Where the take begins" data-test="wipe" />
+      <BFormCheckbox v-if="back" v-model="laid" class="small">lay the take over the reference by what both show</BFormCheckbox>
     </div>
   </div>
 </template>
@@ -152,6 +154,6 @@ figcaption .quiet {
   top: 0;
   bottom: 0;
   width: 1px;
-  background: #fff;
+  background: var(--light);
 }
 </style>

@@ -25,6 +25,7 @@ function alsoChanged() {
   told.value = ''
 }
 const KEPT = { open: '', kept: 'kept', undone: 'taken back', accepted: 'accepted' } as const
+const keptWord = (t: TakeView) => (t.link.kept && KEPT[t.link.kept] ? `, ${KEPT[t.link.kept]}` : '')
 const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
 </script>
 
@@ -36,27 +37,27 @@ const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
           <img :src="pictureUrl(t.frame, 'thumb')" alt="" loading="lazy" />
           <span class="n">{{ t.number }}<span v-if="t.frame === chain.tip" title="the next take follows this one"> ◂ next</span></span>
           <span class="what">{{ t.changed[0] ?? (t.follows ? 'no change' : 'first') }}<template v-if="t.changed.length > 1"> and {{ t.changed.length - 1 }} more</template></span>
-          <span class="quiet">{{ t.like != null ? `${Math.round(100 * t.like)} % like` : t.differs == null ? 'not compared' : t.differs ? `${t.differs} differ` : 'as the reference' }}{{ KEPT[t.link.kept!] ? `, ${KEPT[t.link.kept!]}` : '' }}</span>
+          <span class="quiet">{{ t.like != null ? `${Math.round(100 * t.like)} % like` : t.differs == null ? 'not compared' : t.differs ? `${t.differs} differ` : 'as the reference' }}{{ keptWord(t) }}</span>
         </BButton>
       </li>
     </ol>
-    <input v-if="chain.takes.length > 5" v-model="only" class="form-control form-control-sm" type="search" placeholder="Words in change, note, tag" aria-label="Find takes by words" />
+    <BFormInput v-if="chain.takes.length > 5" v-model="only" size="sm" type="search" placeholder="Words in change, note, tag" aria-label="Find takes by words" />
     <section v-if="here" class="sheet" :aria-label="`Take ${here.number}`" data-test="take-details">
       <h2>Take {{ here.number }}<span v-if="here.follows" class="quiet"> after take {{ here.follows }}</span></h2>
       <p v-if="here.changed.length" class="m-0">Changed: {{ here.changed.join('; ') }}.</p>
       <p v-else-if="here.follows" class="quiet m-0">Nothing was changed in the set since take {{ here.follows }}.</p>
       <p v-if="here.several" class="problem m-0">{{ here.several }}</p>
       <p v-if="here.link.settings" class="quiet small m-0">f/{{ here.link.settings.f_number }}, 1/{{ Math.round(1 / here.link.settings.shutter_s) }} s, ISO {{ here.link.settings.iso }}</p>
-      <table v-if="here.foretold.length" class="figure foretold">
+      <BTableSimple v-if="here.foretold.length" class="figure foretold" small>
         <thead><tr><th scope="col">Foretold and measured, against the reference</th><th scope="col">foretold</th><th scope="col">measured</th></tr></thead>
         <tbody>
           <tr v-for="f in here.foretold" :key="f.what" :class="{ off: !f.came_true }"><th scope="row">{{ f.what }}</th><td>{{ figure(f.expected, f.unit) }}</td><td>{{ figure(f.measured, f.unit) }}{{ f.came_true ? '' : ' !' }}</td></tr>
         </tbody>
-      </table>
+      </BTableSimple>
       <p v-if="here.foretold.some((f) => f.unit === 'stops')" class="quiet small m-0">Levels have the exposure in them here.</p>
       <form class="acts" @submit.prevent="alsoChanged">
-        <select v-model="device" class="form-select form-select-sm" aria-label="What else was changed: device"><option v-for="d in devices" :key="d">{{ d }}</option></select>
-        <input v-model="told" class="form-control form-control-sm" placeholder="what else was changed" aria-label="What else was changed" maxlength="120" data-test="also-changed" />
+        <BFormSelect v-model="device" size="sm" :options="devices" aria-label="What else was changed: device" />
+        <BFormInput v-model="told" size="sm" placeholder="what else was changed" aria-label="What else was changed" maxlength="120" data-test="also-changed" />
         <BButton size="sm" variant="secondary" type="submit">Add</BButton>
         <BButton v-if="here.link.changes?.length" size="sm" variant="secondary" @click="emit('edit', here, { changes: here.link.changes.slice(0, -1) })">Remove the last</BButton>
       </form>
@@ -102,7 +103,7 @@ const figure = (v: number, unit: string) => `${difference(v, unit)} ${unit}`
   border-radius: 3px;
 }
 .strip .active .quiet {
-  color: #3d3d3d;
+  color: var(--ground);
 }
 .undone img {
   opacity: 0.45;
@@ -138,7 +139,7 @@ h2 {
   font-weight: 400;
 }
 .foretold tbody tr {
-  border-bottom: 1px solid #565656;
+  border-bottom: 1px solid var(--raised);
 }
 .off td {
   font-weight: 700;

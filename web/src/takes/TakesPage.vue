@@ -2,7 +2,6 @@
 // A take against the reference: both pictures, what surely differs, the one change to make next, and the chain of
 // takes it led to.
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { RouterLink } from 'vue-router'
 import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LinkEdit, type NextView, type TakeView } from '../api/client'
 import { useCase } from '../cases/case'
 import { PICTURES } from '../shell/pictures'
@@ -12,9 +11,11 @@ import AcceptTake from './AcceptTake.vue'
 import DifferenceMap from './DifferenceMap.vue'
 import PicturePair from './PicturePair.vue'
 import TakeChain from './TakeChain.vue'
+import { isTyping, messageOf } from '../shell/events'
+import PickFiles from '../shell/PickFiles.vue'
 
 const current = useCase()
-const caseId = computed(() => current.view!.id)
+const caseId = computed(() => current.id)
 const path = computed(() => ({ params: { path: { id: caseId.value } } }))
 const chain = ref<ChainView | null>(null)
 const chosen = ref<string | null>(null)
@@ -33,6 +34,7 @@ const mode = ref<Mode>('beside')
 const swapped = ref(false)
 const accepting = ref(false)
 
+const here = computed(() => (chosen.value ? { params: { path: { id: chosen.value } } } : null))
 const take = computed<TakeView | null>(() => chain.value?.takes.find((t) => t.frame === chosen.value) ?? null)
 const frame = computed<FrameView | null>(() => current.view?.frames.find((f) => f.id === chosen.value) ?? null)
 
@@ -49,7 +51,7 @@ async function attempt(word: string, what: () => Promise<void>) {
     await what()
     problem.value = ''
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   } finally {
     busy.value = ''
   }
@@ -76,16 +78,16 @@ async function compare() {
     const where = await data(api.GET('/api/frames/{id}/alignment', at))
     if (mine === latest) lies.value = where
   } catch (e) {
-    if (mine === latest) problem.value = (e as Error).message
+    if (mine === latest) problem.value = messageOf(e)
   }
 }
 watch([chosen, () => (take.value?.version ?? 0) > 0], compare)
 
-function add(files: FileList | null) {
+function add(files: File[]) {
   return attempt('Sending…', async () => {
     let last = ''
-    for (const [i, file] of [...(files ?? [])].entries()) {
-      busy.value = `Sending ${i + 1} of ${files!.length}…`
+    for (const [i, file] of files.entries()) {
+      busy.value = `Sending ${i + 1} of ${files.length}…`
       const f = await upload(caseId.value, file, () => {}, { role: 'take' })
       said.value = (await data(api.POST('/api/frames/{id}/take-up', { params: { path: { id: f.id } } }))).says
       last = f.id
@@ -98,19 +100,22 @@ function add(files: FileList | null) {
 /** A picture that is in the case but not in the chain yet. */
 const takeUp = () =>
   attempt('Taking it up…', async () => {
-    said.value = (await data(api.POST('/api/frames/{id}/take-up', { params: { path: { id: chosen.value! } } }))).says
+    if (!here.value) return
+    said.value = (await data(api.POST('/api/frames/{id}/take-up', here.value))).says
     await loadChain()
     await compare()
   })
 const recarry = () =>
   attempt('Laying the marks over…', async () => {
-    said.value = (await data(api.POST('/api/frames/{id}/carry-over', { params: { path: { id: chosen.value! } } }))).says
+    if (!here.value) return
+    said.value = (await data(api.POST('/api/frames/{id}/carry-over', here.value))).says
     await compare()
     await loadChain()
   })
 const make = (id: string) =>
   attempt('Changing the set…', async () => {
-    await data(api.POST('/api/frames/{id}/make', { params: { path: { id: chosen.value! } }, body: { id } }))
+    if (!here.value) return
+    await data(api.POST('/api/frames/{id}/make', { ...here.value, body: { id } }))
     said.value = 'The set has it. Change the real one, then take the next picture.'
     await loadChain()
   })
@@ -145,7 +150,7 @@ const shoot = () =>
       await loadChain()
     }
     await current.show()
-    if (ready().length > before) chosen.value = ready().at(-1)!.frame
+    if (ready().length > before) chosen.value = ready().at(-1)?.frame ?? chosen.value
   })
 const find = () => attempt('Looking…', loadChain)
 
@@ -172,7 +177,7 @@ async function lookInFolder() {
   }
 }
 function keyDown(e: KeyboardEvent) {
-  if (!/^(INPUT|TEXTAREA|SELECT)$/.test((e.target as HTMLElement).tagName) && e.key.toLowerCase() === 'x') swapped.value = true
+  if (!isTyping(e) && e.key.toLowerCase() === 'x') swapped.value = true
 }
 function keyUp(e: KeyboardEvent) {
   if (e.key.toLowerCase() === 'x') swapped.value = false
@@ -202,12 +207,14 @@ const common = computed(() => {
 const own = computed(() => (c.value?.next_moves ?? []).filter((m) => m.kind !== 'exposure' && m.kind !== 'white_balance'))
 /** With a set: what to do to it; without: what the readings alone say. */
 const moves = computed(() => (next.value?.believed ? next.value.moves : own.value))
+const first = computed(() => moves.value[0])
+const firstId = computed(() => (next.value?.believed ? next.value.moves[0]?.id : undefined))
 const halo = computed(() => {
   const ours: { role: string; azimuth_deg: number; elevation_deg: number; angular_size_deg: number | null; direction_sd_deg: number }[] = []
   const theirs: typeof ours = []
   const joins: { ours: number; theirs: number }[] = []
   for (const l of c.value?.lights ?? []) {
-    const spot = (p: number[], size: number | null | undefined) => ({ role: l.role, azimuth_deg: p[0]!, elevation_deg: p[1]!, angular_size_deg: size ?? null, direction_sd_deg: l.direction_sd_deg })
+    const spot = (p: [number, number], size: number | null | undefined) => ({ role: l.role, azimuth_deg: p[0], elevation_deg: p[1], angular_size_deg: size ?? null, direction_sd_deg: l.direction_sd_deg })
     if (l.take_deg) ours.push(spot(l.take_deg, l.take_size_deg))
     if (l.reference_deg) theirs.push(spot(l.reference_deg, l.take_size_deg && l.d_angular_size_ratio ? l.take_size_deg / l.d_angular_size_ratio : null))
     if (l.take_deg && l.reference_deg) joins.push({ ours: ours.length - 1, theirs: theirs.length - 1 })
@@ -222,7 +229,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
     <section class="left" aria-label="Reference and take">
       <div class="top">
         <h1 class="m-0">Takes</h1>
-        <label class="btn btn-sm btn-primary m-0">Add takes<input class="visually-hidden" type="file" multiple :accept="PICTURES" data-test="add-takes" @change="add(($event.target as HTMLInputElement).files)" /></label>
+        <PickFiles label="Add takes" variant="primary" multiple :accept="PICTURES" data-test="add-takes" @files="add" />
         <BButton size="sm" variant="secondary" :disabled="!!busy" data-test="shoot" @click="shoot">Simulated camera</BButton>
         <BButtonGroup size="sm" aria-label="View">
           <BButton v-for="[m, t] in MODES" :key="m" variant="secondary" :class="{ active: mode === m }" :aria-pressed="mode === m" :data-test="`mode-${m}`" @click="mode = m">{{ t }}</BButton>
@@ -245,11 +252,11 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
         <p v-if="take && take.version === 0" class="sheet empty m-0">This picture is not in the chain yet. <BButton size="sm" variant="primary" data-test="take-up" @click="takeUp">Take it up</BButton></p>
         <TakeChain v-if="chain" :chain="chain" :chosen="chosen" @choose="chosen = $event" @edit="edit" @go-on="goOn" />
         <form class="finds" @submit.prevent="find">
-          <input v-model="slant" class="form-control form-control-sm figure" placeholder="key L45/30 o20" aria-label="Find takes by a slant line" data-test="find-slant" />
+          <BFormInput v-model="slant" size="sm" class="figure" placeholder="key L45/30 o20" aria-label="Find takes by a slant line" data-test="find-slant" />
           <BButton size="sm" variant="secondary" type="submit">Find by light</BButton>
-          <RouterLink class="btn btn-sm btn-secondary" :to="{ name: 'contact-sheet', params: { caseId } }">Contact sheet</RouterLink>
-          <a class="btn btn-sm btn-secondary" :href="`/api/cases/${caseId}/takes/table`" download="takes.csv" data-test="takes-csv">Table (CSV)</a>
-          <RouterLink class="btn btn-sm btn-secondary" :to="{ name: 'read', params: { caseId } }" @click="current.frameId = frame.id">Correct its marks</RouterLink>
+          <BButton size="sm" variant="secondary" :to="{ name: 'contact-sheet', params: { caseId } }">Contact sheet</BButton>
+          <BButton size="sm" variant="secondary" :href="`/api/cases/${caseId}/takes/table`" download="takes.csv" data-test="takes-csv">Table (CSV)</BButton>
+          <BButton size="sm" variant="secondary" :to="{ name: 'read', params: { caseId } }" @click="current.frameId = frame.id">Correct its marks</BButton>
           <BButton size="sm" variant="secondary" @click="recarry">Lay the marks over again</BButton>
         </form>
       </template>
@@ -260,11 +267,11 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
       <template v-if="c">
         <p v-for="w in c.warnings" :key="w" class="problem">{{ w }}</p>
         <p v-for="m in common" :key="m.says" class="common m-0" data-test="common-move">{{ m.says }}</p>
-        <p v-if="!moves.length" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.' }}</p>
+        <p v-if="!first" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.' }}</p>
         <template v-else>
-          <p class="next" data-test="next-move">{{ moves[0]!.says }}</p>
-          <p class="quiet small m-0">Takes away {{ Math.round(100 * moves[0]!.gain) }} % of what surely differs. {{ next?.believed ? '' : next?.says }}</p>
-          <BButton v-if="next?.believed" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(next.moves[0]!.id)">I make this change</BButton>
+          <p class="next" data-test="next-move">{{ first.says }}</p>
+          <p class="quiet small m-0">Takes away {{ Math.round(100 * first.gain) }} % of what surely differs and would be seen. {{ next?.believed ? '' : next?.says }}</p>
+          <BButton v-if="firstId" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(firstId)">I make this change</BButton>
         </template>
         <ol v-if="moves.length > 1" class="then" start="2"><li v-for="m in moves.slice(1, 3)" :key="m.says">{{ m.says }} <span class="quiet small">{{ Math.round(100 * m.gain) }} %</span></li></ol>
         <details v-if="chain?.learnt.length" class="small">
@@ -273,7 +280,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
         </details>
         <h2>Ledger</h2>
         <div class="scroll">
-          <table class="figure ledger">
+          <BTableSimple class="figure ledger" small>
             <thead><tr><th scope="col">Reading</th><th scope="col">Ref.</th><th scope="col">Take</th><th scope="col">Difference</th></tr></thead>
             <tbody>
               <tr v-for="l in c.ledger" :key="l.what" :class="{ sure: l.sure }">
@@ -283,7 +290,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
                 <td>{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">± {{ l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2) }}</span></td>
               </tr>
             </tbody>
-          </table>
+          </BTableSimple>
         </div>
         <p class="small quiet m-0">Bold: surely different, over twice what can be told. Take minus reference; exposure is taken out of the levels.</p>
         <BButton v-if="!accepting" size="sm" variant="secondary" data-test="accept-open" @click="accepting = true">Accept this take…</BButton>
@@ -334,7 +341,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
   padding: 1rem;
 }
 .common {
-  border-left: 4px solid #fff;
+  border-left: 4px solid var(--light);
   padding-left: 0.6rem;
 }
 .next {
@@ -363,9 +370,6 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
   text-align: right;
   padding-left: 0.5rem;
   white-space: nowrap;
-}
-.ledger tr {
-  border-bottom: 1px solid #565656;
 }
 .sure th,
 .sure td {

@@ -3,9 +3,11 @@ import { computed, onMounted, ref } from 'vue'
 import { api, data, pictureUrl, type Brief, type Finding, type Verdict } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture from '../halo/HaloPicture.vue'
+import { messageOf } from '../shell/events'
+import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
-const frame = computed(() => current.frame!)
+const frame = computed(() => current.shown)
 const verdict = ref<Verdict | null>(null)
 const briefs = ref<Brief[]>([])
 const problem = ref('')
@@ -19,7 +21,7 @@ async function load() {
     briefs.value = b
     problem.value = ''
   } catch (e) {
-    problem.value = (e as Error).message
+    problem.value = messageOf(e)
   }
 }
 onMounted(load)
@@ -28,12 +30,12 @@ async function judgeAs(brief: string) {
   await load()
 }
 const numbered = computed(() => (verdict.value?.findings ?? []).map((f, i) => ({ ...f, n: i + 1 })))
-const pins = computed(() => numbered.value.filter((f) => f.pin))
+const pins = computed(() => numbered.value.flatMap((f) => (f.pin ? [{ ...f, pin: f.pin }] : [])))
 const heads: Record<Finding['outcome'], string> = { fault: 'To change', unsure: 'Cannot be decided', holds: 'What holds', cannot_tell: 'Cannot be told yet' }
 const order: Finding['outcome'][] = ['fault', 'unsure', 'holds', 'cannot_tell']
 const groups = computed(() => order.map((o) => ({ o, list: numbered.value.filter((f) => f.outcome === o) })).filter((g) => g.list.length))
 /** Pins of findings on the same mark stand side by side. */
-const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n < f.n && p.pin![0] === f.pin![0] && p.pin![1] === f.pin![1]).length
+const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n < f.n && p.pin[0] === f.pin[0] && p.pin[1] === f.pin[1]).length
 </script>
 
 <template>
@@ -41,7 +43,7 @@ const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n 
     <section class="left" aria-label="Picture with pins">
       <HaloPicture :src="pictureUrl(frame.id, 'view')" :width="frame.facts.width" :height="frame.facts.height" :lights="current.readings?.lights ?? []" :alt="`${current.view?.title}: picture with pins`">
         <template #default="{ stage }">
-          <g v-for="f in pins" :key="f.n" :transform="`translate(${stage(f.pin!).x + 27 * beside(f)} ${stage(f.pin!).y})`" class="pin" :class="[f.outcome, { here: here === f.rule }]" data-test="pin" @pointerenter="here = f.rule" @pointerleave="here = null">
+          <g v-for="f in pins" :key="f.n" :transform="`translate(${stage(f.pin).x + 27 * beside(f)} ${stage(f.pin).y})`" class="pin" :class="[f.outcome, { here: here === f.rule }]" data-test="pin" @pointerenter="here = f.rule" @pointerleave="here = null">
             <circle r="12" /><text>{{ f.n }}</text>
           </g>
         </template>
@@ -50,9 +52,7 @@ const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n 
     <section class="right" aria-label="Verdict">
       <div class="top">
         <h1 class="m-0">Verdict</h1>
-        <label>as <select class="form-select form-select-sm d-inline-block w-auto" :value="current.view?.brief" data-test="verdict-brief" @change="judgeAs(($event.target as HTMLSelectElement).value)">
-          <option v-for="b in briefs" :key="b.id" :value="b.id">{{ b.name }}</option>
-        </select></label>
+        <label>as <PickOne class="d-inline-block w-auto" :value="current.view?.brief" :options="briefs.map((b) => ({ value: b.id, text: b.name }))" data-test="verdict-brief" @pick="judgeAs" /></label>
       </div>
       <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
       <p v-else-if="!verdict" class="quiet" role="status">Judging…</p>
@@ -93,8 +93,8 @@ const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n 
   gap: 1rem;
 }
 .pin circle {
-  fill: #1e1e1e;
-  stroke: #fff;
+  fill: var(--deep);
+  stroke: var(--light);
   stroke-width: 1.6;
 }
 .pin.fault circle {
@@ -102,20 +102,20 @@ const beside = (f: (typeof pins.value)[number]) => pins.value.filter((p) => p.n 
   stroke-width: 2.4;
 }
 .pin.here circle {
-  fill: #fff;
+  fill: var(--light);
 }
 .pin.here text {
-  fill: #000;
+  fill: var(--dark);
 }
 .pin text {
-  fill: #fff;
+  fill: var(--light);
   font-size: 12px;
   font-weight: 700;
   text-anchor: middle;
   dominant-baseline: central;
 }
 .finding {
-  border-left: 4px solid #8f8f8f;
+  border-left: 4px solid var(--tick);
 }
 .finding.fault {
   border-color: var(--fault);
@@ -141,14 +141,14 @@ h3 {
   line-height: 1.4rem;
   text-align: center;
   border-radius: 50%;
-  background: #262626;
+  background: var(--bar);
   font-size: 0.85rem;
 }
 p {
   margin: 0.25rem 0 0;
 }
 .change {
-  color: #fff;
+  color: var(--light);
 }
 @media (max-width: 900px) {
   .verdict {

@@ -127,6 +127,11 @@ pub enum SubjectKind {
 }
 
 impl SubjectKind {
+    /// A person's head.
+    pub fn is_head(self) -> bool {
+        matches!(self, SubjectKind::HeadLong | SubjectKind::HeadRound)
+    }
+
     /// Radius in metres of a sphere around the reference point that a light should stay out of.
     pub fn clearance_m(self) -> f64 {
         match self {
@@ -281,6 +286,19 @@ pub enum BoardFinish {
     Black,
     /// Mirror: reflectance 0.9.
     Mirror,
+}
+
+impl BoardFinish {
+    /// Its word.
+    pub fn name(self) -> &'static str {
+        match self {
+            BoardFinish::White => "white",
+            BoardFinish::Silver => "silver",
+            BoardFinish::Gold => "gold",
+            BoardFinish::Black => "black",
+            BoardFinish::Mirror => "mirror",
+        }
+    }
 }
 
 /// A board.

@@ -244,7 +244,7 @@ async fn set_file(
         sqlx::query_scalar("select title from cases where id = $1").bind(case).fetch_one(&app.pool).await?;
     let unit = if q.feet { Lengths::Feet } else { Lengths::Metres };
     let json = |v: serde_json::Value| serde_json::to_string_pretty(&v).map_err(Problem::internal);
-    let drawing = || svg(&now.set, &now.meter, &title, unit);
+    let drawing = || svg(&now.meter, &title, unit);
     let (kind, name, bytes) = match q.kind {
         WrittenAs::Svg => ("image/svg+xml", "set.svg", drawing().into_bytes()),
         WrittenAs::Png => ("image/png", "set.png", pictures::png_of_svg(&drawing(), 2.0).map_err(Problem::internal)?),

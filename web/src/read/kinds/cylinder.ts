@@ -5,7 +5,7 @@ type Cylinder = MarkOf<'cylinder'>
 
 /** Corners of its outline. */
 function sidesOf(m: Cylinder): [Point, Point, Point, Point] {
-  const [a, b] = m.axis as [Point, Point]
+  const [a, b] = m.axis
   const l = apart(a, b) || 1
   const [nx, ny] = [(-(b[1] - a[1]) / l) * m.radius_px, ((b[0] - a[0]) / l) * m.radius_px]
   return [shifted(a, nx, ny), shifted(b, nx, ny), shifted(b, -nx, -ny), shifted(a, -nx, -ny)]
@@ -38,6 +38,6 @@ export const kind: Kind<Cylinder> = {
     const [a, b] = sidesOf(m)
     return [{ name: 'radius', at: between(a, b) }]
   },
-  pull: (m, _, to) => (m.radius_px = Math.max(2, apart(between(...(m.axis as [Point, Point])), to))),
+  pull: (m, _, to) => (m.radius_px = Math.max(2, apart(between(...m.axis), to))),
   grow: (m, by) => (m.radius_px = Math.max(2, m.radius_px + by)),
 }

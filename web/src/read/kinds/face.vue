@@ -21,7 +21,8 @@ const landmarks: [name: string, across: number, down: number][] = [
 const marked = (m: Face): [string, Point][] =>
   landmarks.flatMap(([name]) => {
     const p = m.points[name]
-    return p ? [[name, p] as [string, Point]] : []
+    const one: [string, Point][] = p ? [[name, p]] : []
+    return one
   })
 
 export const kind: Kind<Face> = {
