@@ -1,7 +1,7 @@
 //! What was changed between two sets, in the words of the person who changed it.
 
 use judging::takes::{Change, ChangeKind};
-use lightset::set::{Board, Level, LightSet, SetLight, Source};
+use lightset::set::{Board, Glow, Level, LightSet, Outline, SetLight, Source};
 use optics::geometry::{Vec3, angle_between};
 use optics::words::Lengths;
 use optics::words::place_words;
@@ -18,9 +18,10 @@ fn place(p: &Vec3, floor: f64) -> String {
 
 fn face_words(s: &Source) -> String {
     let [w, h] = s.face_m();
-    let size = match s {
-        Source::Rectangle { .. } | Source::Window { .. } => format!("{w:.2} × {h:.2} m"),
-        Source::Dish { beam_deg, .. } | Source::Spot { beam_deg, .. } => format!("{w:.2} m, {beam_deg:.0}°"),
+    let about = s.about();
+    let size = match (about.outline, about.glow) {
+        (Outline::Rectangle(..), _) => format!("{w:.2} × {h:.2} m"),
+        (_, Glow::Beam(beam_deg) | Glow::Spot(beam_deg, _)) => format!("{w:.2} m, {beam_deg:.0}°"),
         _ => format!("{w:.2} m"),
     };
     format!("{} {size}", s.word())

@@ -2,7 +2,7 @@
 
 use evidence::readings::Readings;
 use lightset::kit::Kit;
-use lightset::set::{Level, LightSet, SetLight, Source};
+use lightset::set::{Glow, Level, LightSet, Outline, SetLight};
 use lightset::throw::{OWN_BEAM_DEG, share_of};
 use optics::geometry::Vec3;
 use planning::rebuild::{Candidates, Draft, Foretold, ForetoldLight, drafts, judge};
@@ -47,22 +47,18 @@ fn cost(l: &SetLight, facing: f64) -> f64 {
     // irradiance for a face of radiance 1
     let e = std::f64::consts::PI * facing;
     let area = std::f64::consts::PI / 4.0;
-    let (face, leaves) = match &l.source {
-        Source::Window { .. } => return f64::NAN,
-        Source::Dish { diameter_m, .. } => (area * diameter_m * diameter_m, 1.0),
+    if l.source.is_window() {
+        return f64::NAN;
+    }
+    let about = l.source.about();
+    let [w, h] = about.outline.size_m();
+    let face = w * h * if about.outline.is_straight() { 1.0 } else { area };
+    let leaves = match (about.outline, about.glow) {
+        (Outline::Ball(_), _) => own / (4.0 * std::f64::consts::PI),
+        (Outline::Tube(..), _) | (_, Glow::Beam(_)) => 1.0,
         // what lies outside its beam stays in the grid
-        Source::Spot { diameter_m, beam_deg, .. } => {
-            (area * diameter_m * diameter_m, (optics::beam::beam_sr(*beam_deg) / own).min(1.0).sqrt())
-        }
-        Source::Bare { diameter_m } => (area * diameter_m * diameter_m, own / (4.0 * std::f64::consts::PI)),
-        Source::Tube { length_m, diameter_m } => (length_m * diameter_m, 1.0),
-        other => {
-            let share = share_of(other, OWN_BEAM_DEG);
-            (
-                other.area_m2() * if matches!(other, Source::Rectangle { .. }) { 1.0 } else { area },
-                share * own / std::f64::consts::PI,
-            )
-        }
+        (_, Glow::Spot(beam_deg, _)) => (optics::beam::beam_sr(beam_deg) / own).min(1.0).sqrt(),
+        _ => share_of(&l.source, OWN_BEAM_DEG) * own / std::f64::consts::PI,
     };
     (e / face * leaves).log2()
 }
@@ -99,7 +95,7 @@ fn foretell_light(l: &Lamp, source: &SetLight) -> ForetoldLight {
         lower: stops(here, facing(l, &Vec3::new(0.0, -0.6, 0.0))).clamp(-4.0, 4.0),
         behind: stops(behind, here).max(-6.0),
         cost: cost(source, l.facing()),
-        dark: if matches!(source.source, Source::Window { .. }) { 0.0 } else { 9.0 },
+        dark: if source.source.is_window() { 0.0 } else { 9.0 },
         card: stops(open, shaded).min(6.0),
     }
 }

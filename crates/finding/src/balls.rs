@@ -1,7 +1,8 @@
-//! Which circles are probes or irises: each is tried with the method that would read it.
+//! Which circles are probes or irises: each is tried with the methods that would read it.
 
 use super::Round;
 use super::circles::{self, Circle};
+use super::likely::{Signs, probability};
 use super::small::Small;
 use evidence::direction::outline::{EdgeKind, refine_circle, refine_ellipse};
 use evidence::direction::{ball_matte, ball_mirror};
@@ -14,15 +15,14 @@ use optics::solve::median;
 const TRIED: usize = 14;
 /// Proposed at most.
 const MOST: usize = 6;
-/// Misfit of a matte ball's shading over which the thing is something else.
-const MATTE_MISFIT: f64 = 0.045;
-/// What a ball's outline and shading must come to: rounded parts of faces reach 0.4.
-const BALL_STRENGTH: f64 = 0.47;
-/// A highlight in a mirror is this much brighter than most of what it mirrors.
-const MIRROR_OVER: f64 = 5.0;
+/// Share of its outline on which an edge must lie to be weighed as a ball.
+const COVERED: f64 = 0.4;
+/// Pairs of points just within and just without an outline.
+const RIM_PAIRS: usize = 64;
 
-pub(super) fn find(photo: &Photo, small: &Small) -> Vec<Round> {
-    let mut out: Vec<Round> = Vec::new();
+/// Rounds that may be balls or eyes, the likeliest first; none under `least`.
+pub(super) fn find(photo: &Photo, small: &Small, least: f64) -> Vec<Round> {
+    let mut out: Vec<(f64, Round)> = Vec::new();
     let k = small.scale;
     let circles = circles::find(small);
     for c in circles.iter().take(TRIED) {
@@ -30,23 +30,32 @@ pub(super) fn find(photo: &Photo, small: &Small) -> Vec<Round> {
         if radius < 6.0 {
             continue;
         }
-        let inner = |o: &&Circle| {
-            (0.12..0.62).contains(&(o.r / c.r)) && o.coverage > 0.6 && (o.x - c.x).hypot(o.y - c.y) < 0.25 * c.r
+        let within = |o: &&Circle, ratio: std::ops::Range<f64>| {
+            ratio.contains(&(o.r / c.r)) && o.coverage > 0.6 && (o.x - c.x).hypot(o.y - c.y) < 0.25 * c.r
         };
-        let pupil = circles.iter().any(|o| inner(&o));
-        let found = eye(photo, c, centre, radius, pupil).or_else(|| ball(photo, c, centre, radius));
-        out.extend(found);
+        let pupil = circles.iter().any(|o| within(&o, 0.12..0.62));
+        let ringed = circles.iter().any(|o| within(&o, 0.3..0.92) || within(&o, 1.09..2.5));
+        let rounds = eye(photo, c, centre, radius, pupil).into_iter().chain(balls(photo, c, centre, radius, ringed));
+        let likely = rounds.map(|r| (probability(&r.signs), r)).filter(|r| r.0 >= least);
+        if least > 0.0 {
+            out.extend(likely.max_by(|a, b| a.0.total_cmp(&b.0)));
+        } else {
+            out.extend(likely);
+        }
+    }
+    out.sort_by(|a, b| b.0.total_cmp(&a.0));
+    if least <= 0.0 {
+        return out.into_iter().map(|r| r.1).collect();
     }
     // An iris lies in what looks like a ball of its own: the eye is the better name.
     let within = |a: &Ellipse, b: &Ellipse| {
         let d = (a.centre[0] - b.centre[0]).hypot(a.centre[1] - b.centre[1]);
         d < a.rx.max(b.rx)
     };
-    let irises: Vec<Ellipse> = out.iter().filter(|r| r.finish.is_none()).map(|r| r.outline).collect();
-    out.retain(|r| r.finish.is_none() || !irises.iter().any(|e| within(&r.outline, e)));
-    out.sort_by(|a, b| b.strength.total_cmp(&a.strength));
+    let irises: Vec<Ellipse> = out.iter().filter(|r| r.1.finish.is_none()).map(|r| r.1.outline).collect();
+    out.retain(|(_, r)| r.finish.is_none() || !irises.iter().any(|e| within(&r.outline, e)));
     let mut kept: Vec<Round> = Vec::new();
-    for r in out {
+    for (_, r) in out {
         if !kept.iter().any(|k| within(&r.outline, &k.outline)) {
             kept.push(r);
         }
@@ -91,57 +100,87 @@ fn eye(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, round_pupil: bo
     }
     let start = Ellipse { centre, rx: radius, ry: radius, angle_deg: 0.0 };
     let refined = refine_ellipse(photo, start, EdgeKind::DarkInside).ellipse;
+    let values = vec![
+        c.coverage,
+        brightest.log2().min(5.0),
+        least.log2().clamp(-1.0, 3.0),
+        (pupil / iris.max(1e-4)).max(1e-2).ln().max(-3.0),
+        f64::from(u8::from(round_pupil)),
+    ];
     Some(Round {
         finish: None,
         outline: refined,
-        strength: c.coverage.min(1.0),
+        signs: Signs { kind: "eye", values },
         why: format!("a dark iris with a pupil, the white beside it {:.1} stops brighter", brightest.log2()),
     })
 }
 
-fn ball(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64) -> Option<Round> {
+/// How much the colours just within an outline follow those just without, -1..1: at its rim a mirror ball shows what lies
+/// beside and behind it, matte and printed things do not.
+fn rim_follows(photo: &Photo, e: &Ellipse) -> f64 {
+    let at = |k: f64, turn: f64| {
+        let (x, y) = (e.centre[0] + k * e.rx * turn.cos(), e.centre[1] + k * e.rx * turn.sin());
+        let inside = x >= 0.0 && y >= 0.0 && x < f64::from(photo.width()) && y < f64::from(photo.height());
+        inside.then(|| photo.rgb(x as u32, y as u32).map(|v| (f64::from(v).max(0.0) + 0.002).ln()))
+    };
+    let turns = (0..RIM_PAIRS).map(|i| i as f64 / RIM_PAIRS as f64 * std::f64::consts::TAU);
+    let pairs: Vec<([f64; 3], [f64; 3])> = turns.filter_map(|t| Some((at(0.95, t)?, at(1.07, t)?))).collect();
+    let n = 3.0 * pairs.len() as f64;
+    if pairs.len() < RIM_PAIRS / 2 {
+        return 0.0;
+    }
+    let mean = |side: fn(&([f64; 3], [f64; 3])) -> [f64; 3]| pairs.iter().flat_map(side).sum::<f64>() / n;
+    let (a, b) = (mean(|p| p.0), mean(|p| p.1));
+    let (mut ab, mut aa, mut bb) = (0.0, 1e-3 * n, 1e-3 * n);
+    for (p, q) in &pairs {
+        for k in 0..3 {
+            let (u, v) = (p[k] - a, q[k] - b);
+            ab += u * v;
+            aa += u * u;
+            bb += v * v;
+        }
+    }
+    ab / (aa * bb).sqrt()
+}
+
+/// What a round thing may be as a probe: each finish that its own method can read.
+fn balls(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, ringed: bool) -> Vec<Round> {
     let camera = Camera::far(photo.width(), photo.height());
     let e = refine_circle(photo, centre, radius).ellipse;
-    let of = |finish: Finish, outline: Ellipse, strength: f64, why: String| Round {
-        finish: Some(finish),
-        outline,
-        strength,
-        why,
-    };
     let turn = [(-std::f64::consts::PI, std::f64::consts::PI)];
     let mut inside = ring(photo, e.centre, [0.0, 0.95 * e.rx], &turn);
-    if inside.len() < 40 {
-        return None;
+    if inside.len() < 40 || c.coverage < COVERED {
+        return Vec::new();
     }
     let ground = median(&mut inside);
     inside.sort_by(f64::total_cmp);
     let (low, high) = (inside[inside.len() / 20], inside[inside.len() * 19 / 20]);
-    if c.coverage < BALL_STRENGTH {
-        return None;
-    }
     // a plain disc has no shading
     if high - low < 0.12 * high {
-        return None;
+        return Vec::new();
     }
+    let follows = rim_follows(photo, &e);
+    let ringed = f64::from(u8::from(ringed));
+    let size = (e.rx / f64::from(photo.height())).ln();
+    let range = (high / low.max(1e-4)).log2().min(6.0);
+    let mut out = Vec::new();
     if let Ok(r) = ball_matte::read(photo, camera, e.centre, e.rx, None, &[])
-        && r.residual < MATTE_MISFIT
         && !r.lights.is_empty()
     {
-        let strength = (c.coverage * (1.0 - r.residual / MATTE_MISFIT / 2.0)).min(1.0);
-        if strength < BALL_STRENGTH {
-            return None;
-        }
+        let misfit = (r.residual.max(0.004) / 0.02).ln();
+        let values = vec![c.coverage, misfit, range, follows, ringed, size];
         let why = format!("shaded like a matte ball to {:.1} %", 100.0 * r.residual);
-        return Some(of(Finish::Matte, r.outline.ellipse, strength, why));
-    }
-    if c.coverage < 0.6 {
-        return None;
+        let signs = Signs { kind: "matte ball", values };
+        out.push(Round { finish: Some(Finish::Matte), outline: r.outline.ellipse, signs, why });
     }
     let r = ball_mirror::read(photo, camera, e.centre, e.rx);
-    let brightest = r.lights.first().and_then(|(_, b)| photo.luminance_between(b.centre[0], b.centre[1]))?;
-    let over = brightest / ground.max(1e-4);
-    (over > MIRROR_OVER).then(|| {
-        let why = format!("a round thing with a spot {:.1} stops over what else it mirrors", over.log2());
-        of(Finish::Mirror, r.outline.ellipse, 0.8 * c.coverage, why)
-    })
+    let brightest = r.lights.first().and_then(|(_, b)| photo.luminance_between(b.centre[0], b.centre[1]));
+    if let Some(brightest) = brightest {
+        let over = (brightest / ground.max(1e-4)).max(0.1).log2();
+        let values = vec![c.coverage, over.min(7.0), range, follows, ringed, size, (r.lights.len() as f64).ln()];
+        let why = format!("a round thing with a spot {over:.1} stops over what else it mirrors");
+        let signs = Signs { kind: "mirror ball", values };
+        out.push(Round { finish: Some(Finish::Mirror), outline: r.outline.ellipse, signs, why });
+    }
+    out
 }

@@ -1,5 +1,6 @@
 //! Bottles, cans and rods: two long edges, and brightness that runs along them.
 
+use super::likely::Signs;
 use super::small::{EdgePoint, Small};
 use evidence::direction::cylinder;
 use optics::geometry::Camera;
@@ -14,6 +15,11 @@ pub(super) struct Found {
 }
 
 impl Found {
+    /// What speaks for it.
+    pub fn signs(&self) -> Signs {
+        Signs { kind: "cylinder", values: vec![self.strength, (self.strips as f64).min(6.0).ln()] }
+    }
+
     /// Whether a point lies on it or on its ends.
     pub fn holds(&self, p: [f64; 2]) -> bool {
         let [a, b] = self.axis;
@@ -45,8 +51,8 @@ const ALIKE: f64 = 0.6;
 /// square roots of light).
 const BESIDE: [usize; 3] = [3, 5, 8];
 const BRIGHTER: f64 = 1.05;
-/// Likeness times filled edges: necks and jaws reach 0.5.
-const STRENGTH: f64 = 0.6;
+/// Likeness times filled edges from which it is weighed at all.
+const STRENGTH: f64 = 0.5;
 /// Proposed at most.
 const MOST: usize = 2;
 

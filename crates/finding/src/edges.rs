@@ -1,5 +1,6 @@
 //! Edges of shadows: one material on both sides, lit and not, with a turn that is not as sharp as an outline.
 
+use super::likely::Signs;
 use super::small::{EdgePoint, Small};
 use evidence::direction::penumbra;
 use optics::photo::Photo;
@@ -15,6 +16,13 @@ pub(super) struct Found {
     pub lit: [[f64; 2]; 4],
     /// A square on the dark side.
     pub shadow: [[f64; 2]; 4],
+}
+
+impl Found {
+    /// What speaks for it.
+    pub fn signs(&self) -> Signs {
+        Signs { kind: "edge", values: vec![self.strength, self.step_stops.min(4.0), self.width_px.max(1.0).ln()] }
+    }
 }
 
 /// Tried at most.

@@ -6,7 +6,10 @@ mod balls;
 mod circles;
 mod cylinders;
 mod edges;
+mod likely;
 mod small;
+
+pub use likely::{Model, Signs, models};
 
 use evidence::levels;
 use evidence::marks::{Ball, Cylinder, Eye, Finish, Mark, MarkKind, Marks, Patch, PatchRole, Penumbra};
@@ -44,29 +47,47 @@ impl std::str::FromStr for Sought {
 pub struct Proposal {
     /// The mark.
     pub mark: Mark,
-    /// How much speaks for it, 0..1: a ranking, not a probability.
-    pub strength: f64,
+    /// Probability that it is what it is proposed as, 0..1, as measured on pictures whose marks are known.
+    pub probability: f64,
     /// What was seen, for a person.
     pub why: String,
+    /// What the probability was worked out from.
+    #[serde(skip)]
+    #[schema(ignore)]
+    pub signs: Option<Signs>,
 }
+
+/// Under this nothing is proposed.
+pub const LIKELY: f64 = 0.5;
 
 /// Proposed marks, the strongest first within a kind: at most a few of each.
 ///
 /// A picture without anything that can be marked gives an empty list.
 pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
+    look(photo, subject, LIKELY)
+}
+
+/// All that was looked at closer, however improbable: for those who fit the probabilities.
+pub fn candidates(photo: &Photo) -> Vec<Proposal> {
+    let each = [Sought::Portrait, Sought::Ball, Sought::Product];
+    each.iter().flat_map(|s| look(photo, Some(*s), 0.0)).collect()
+}
+
+fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
     let small = small::Small::of(photo);
     let wants = |s: Sought| subject.is_none_or(|k| k == s);
-    let mut found = Found::default();
+    let mut found = Found { least, ..Found::default() };
     let cylinders = if wants(Sought::Product) { cylinders::find(photo, &small) } else { Vec::new() };
     for c in &cylinders {
         let why = format!("two long edges with {} that run along them", many(c.strips, "bright line"));
-        found.add("cylinder", MarkKind::Cylinder(Cylinder { axis: c.axis, radius_px: c.radius }), c.strength, why);
+        found.add("cylinder", MarkKind::Cylinder(Cylinder { axis: c.axis, radius_px: c.radius }), c.signs(), why);
     }
     if wants(Sought::Ball) || wants(Sought::Portrait) {
-        for b in balls::find(photo, &small) {
+        for b in balls::find(photo, &small, least) {
             let (eye, why) = (b.finish.is_none(), b.why.clone());
             // the ends of a cylinder are round as well
-            let on_one = cylinders.iter().any(|c| c.holds(b.outline.centre));
+            let on_one =
+                cylinders.iter().any(|c| likely::probability(&c.signs()) >= LIKELY && c.holds(b.outline.centre));
             if on_one || !wants(if eye { Sought::Portrait } else { Sought::Ball }) {
                 continue;
             }
@@ -74,7 +95,7 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
                 Some(finish) => MarkKind::Ball(Ball { finish, centre: b.outline.centre, radius_px: b.outline.rx }),
                 None => MarkKind::Eye(Eye { limbus: b.outline, looks_to_clock: None, catchlights: None }),
             };
-            found.add(if eye { "eye" } else { "ball" }, kind, b.strength, why);
+            found.add(if eye { "eye" } else { "ball" }, kind, b.signs, why);
         }
     }
     // Two eyes make a face: round and long parts of it are not probes and bottles.
@@ -88,7 +109,7 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
             found.add(
                 "edge",
                 MarkKind::Penumbra(Penumbra { a: e.a, b: e.b, gap_m: None, px_per_m: None }),
-                e.strength,
+                e.signs(),
                 why,
             );
             if i == 0 {
@@ -97,13 +118,13 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
                 found.add(
                     "patch",
                     MarkKind::Patch(Patch { role: PatchRole::Lit, polygon: lit }),
-                    e.strength,
+                    e.signs(),
                     why.into(),
                 );
                 found.add(
                     "patch",
                     MarkKind::Patch(Patch { role: PatchRole::Shadow, polygon: shadow }),
-                    e.strength,
+                    e.signs(),
                     why.into(),
                 );
             }
@@ -130,7 +151,12 @@ pub fn cheeks(photo: &Photo, centres: [[f64; 2]; 2], half: f64) -> Vec<Proposal>
     let mut found = Found::default();
     for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
         let why = format!("the cheeks differ by {:.1} stops", stops.abs());
-        found.add("patch", MarkKind::Patch(Patch { role, polygon }), (stops.abs() / 2.0).min(1.0), why);
+        found.add(
+            "patch",
+            MarkKind::Patch(Patch { role, polygon }),
+            Signs { kind: "cheeks", values: vec![stops.abs()] },
+            why,
+        );
     }
     found.list
 }
@@ -147,13 +173,20 @@ fn many(n: usize, what: &str) -> String {
 #[derive(Default)]
 struct Found {
     list: Vec<Proposal>,
+    /// Probability under which nothing is taken in.
+    least: f64,
 }
 
 impl Found {
-    fn add(&mut self, prefix: &str, kind: MarkKind, strength: f64, why: String) {
+    fn add(&mut self, prefix: &str, kind: MarkKind, signs: Signs, why: String) {
+        let probability = likely::probability(&signs);
+        if probability < self.least {
+            return;
+        }
         let n = self.list.iter().filter(|p| p.mark.id.starts_with(prefix)).count();
         let mark = Mark { id: format!("{prefix}-{}", n + 1), off: false, kind, other: Default::default() };
-        self.list.push(Proposal { mark, strength: (100.0 * strength).round() / 100.0, why });
+        let probability = (100.0 * probability).round() / 100.0;
+        self.list.push(Proposal { mark, probability, why, signs: Some(signs) });
     }
 }
 
@@ -162,6 +195,6 @@ struct Round {
     /// `None` for an eye.
     finish: Option<Finish>,
     outline: evidence::marks::Ellipse,
-    strength: f64,
+    signs: Signs,
     why: String,
 }

@@ -1,6 +1,6 @@
 //! Cautions: which apply to a set as it stands, from a table. They defer to local codes and licensed practice.
 
-use crate::set::{LightSet, Source};
+use crate::set::{LightSet, Outline};
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -34,8 +34,8 @@ pub fn cautions(set: &LightSet) -> Vec<String> {
             "light_above_m" => l.position().y + floor > limit,
             "modifier_area_m2" => l.source.area_m2() > limit || l.scrims.iter().any(|s| s.width_m * s.height_m > limit),
             "cloth" => {
-                let sheet =
-                    matches!(l.source, Source::Rectangle { width_m, height_m } if width_m.min(height_m) > SHEET_M);
+                let sheet = !l.source.is_window()
+                    && matches!(l.source.about().outline, Outline::Rectangle(w, h) if w.min(h) > SHEET_M);
                 sheet || !l.scrims.is_empty()
             }
             _ => false,

@@ -2,7 +2,7 @@
 //! level in joules all ask here.
 
 use crate::kit::{catalogue, source_of};
-use crate::set::{SetLight, Source};
+use crate::set::{Glow, Outline, SetLight, Source};
 use optics::beam::beam_sr;
 use optics::falloff::irradiance_from_polygon;
 use optics::geometry::Vec3;
@@ -103,20 +103,12 @@ impl Through {
 /// Share of a lamp's light that a source's modifier lets out: the catalogue's for one it knows, else common practice.
 /// What a grid or snoot lets out is about what lies in its beam.
 pub fn share_of(source: &Source, own_beam_deg: f64) -> f64 {
-    if let Source::Spot { beam_deg, .. } = source {
-        return (beam_sr(*beam_deg) / beam_sr(own_beam_deg)).clamp(0.02, 0.9);
+    let about = source.about();
+    if let Glow::Spot(beam_deg, _) = about.glow {
+        return (beam_sr(beam_deg) / beam_sr(own_beam_deg)).clamp(0.02, 0.9);
     }
     let known = catalogue().modifiers.iter().find(|m| &source_of(m) == source).map(|m| m.share);
-    let usual = match source {
-        Source::Rectangle { .. } | Source::Window { .. } => 0.4,
-        Source::Octagon { .. }
-        | Source::Disc { .. }
-        | Source::UmbrellaThrough { .. }
-        | Source::UmbrellaBounce { .. } => 0.45,
-        Source::Dish { .. } | Source::Spot { .. } => 0.8,
-        Source::Bare { .. } | Source::Tube { .. } | Source::Ies { .. } => 1.0,
-    };
-    known.unwrap_or(usual)
+    known.unwrap_or(about.share)
 }
 
 /// What a light of a set sends its lamp's light through, for a lamp with a beam of its own.
@@ -125,15 +117,13 @@ pub fn through(light: &SetLight, own_beam_deg: f64) -> Through {
     // a disc and the square of the same area give the same light
     let square = |face: [f64; 2]| face.map(|v| v * (PI / 4.0).sqrt());
     let share = share_of(&light.source, own_beam_deg);
-    let (leaves, face_m) = match &light.source {
-        Source::Rectangle { .. } | Source::Window { .. } | Source::Tube { .. } => (Leaves::Face, face),
-        Source::Octagon { .. }
-        | Source::Disc { .. }
-        | Source::UmbrellaThrough { .. }
-        | Source::UmbrellaBounce { .. } => (Leaves::Face, square(face)),
-        Source::Dish { beam_deg, .. } | Source::Spot { beam_deg, .. } => (Leaves::Beam(*beam_deg), face),
-        Source::Bare { .. } => (Leaves::Beam(BARE_BEAM_DEG), face),
-        Source::Ies { .. } => (Leaves::OwnReflector, square(face)),
+    let about = light.source.about();
+    let even = if about.outline.is_straight() { face } else { square(face) };
+    let (leaves, face_m) = match (about.outline, about.glow) {
+        (Outline::Ball(_), _) => (Leaves::Beam(BARE_BEAM_DEG), face),
+        (_, Glow::Beam(beam_deg) | Glow::Spot(beam_deg, _)) => (Leaves::Beam(beam_deg), face),
+        (_, Glow::Measured(_)) => (Leaves::OwnReflector, even),
+        (_, Glow::Even | Glow::Hot(_)) => (Leaves::Face, even),
     };
     Through { leaves, face_m, share, sheet: sheet_of(light) }
 }

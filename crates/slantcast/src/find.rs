@@ -9,7 +9,7 @@ pub fn run(image: &Path, subject: Option<Sought>) -> Result<(), Failure> {
     let photo = crate::read::load_picture(image)?.photo;
     let found = find(&photo, subject);
     for p in &found {
-        eprintln!("{}: {} ({:.2})", p.mark.id, p.why, p.strength);
+        eprintln!("{}: {} ({:.2})", p.mark.id, p.why, p.probability);
     }
     if found.is_empty() {
         eprintln!("Nothing found. Faces are found in the browser; everything can be marked by hand.");

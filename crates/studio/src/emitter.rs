@@ -4,7 +4,7 @@
 //! `E = integral of L cos / pi`, and a matte surface of reflectance `rho` then shows `rho E`.
 
 use crate::math::{PI, V, point, tangents, upright, v};
-use lightset::set::{SetLight, Source};
+use lightset::set::{self, SetLight};
 use optics::geometry::Vec3;
 use optics::luminaire::Luminaire;
 use std::sync::Arc;
@@ -137,34 +137,25 @@ impl Emitter {
         let aim = v(light.aim_m);
         let at = v(position.into());
         let mut n = (aim - at).normalize();
-        let (outline, glow) = match &light.source {
-            Source::Disc { diameter_m } => (Outline::Disc(*diameter_m as f32 / 2.0), Glow::Even),
-            Source::Octagon { width_m } => (Outline::Octagon(*width_m as f32 / 2.0), Glow::Even),
-            Source::Rectangle { width_m, height_m } => {
-                (Outline::Rectangle(*width_m as f32 / 2.0, *height_m as f32 / 2.0), Glow::Even)
-            }
-            Source::Window { width_m, height_m, facing_deg } => {
-                let (s, c) = facing_deg.to_radians().sin_cos();
-                n = V::new(s as f32, 0.0, c as f32);
-                (Outline::Rectangle(*width_m as f32 / 2.0, *height_m as f32 / 2.0), Glow::Even)
-            }
-            Source::UmbrellaThrough { diameter_m } => (Outline::Disc(*diameter_m as f32 / 2.0), Glow::Hot(3.0)),
-            Source::UmbrellaBounce { diameter_m } => (Outline::Disc(*diameter_m as f32 / 2.0), Glow::Hot(0.8)),
-            Source::Dish { diameter_m, beam_deg } => {
-                (Outline::Disc(*diameter_m as f32 / 2.0), Glow::Beam((beam_deg / 2.0).to_radians() as f32))
-            }
-            Source::Spot { diameter_m, beam_deg, field_deg } => (
-                Outline::Disc(*diameter_m as f32 / 2.0),
-                Glow::Spot((beam_deg / 2.0).to_radians() as f32, (field_deg / 2.0).to_radians() as f32),
-            ),
-            Source::Tube { length_m, diameter_m } => {
-                (Outline::Tube(*length_m as f32 / 2.0, *diameter_m as f32 / 2.0), Glow::Even)
-            }
-            Source::Bare { diameter_m } => (Outline::Ball(*diameter_m as f32 / 2.0), Glow::Even),
-            Source::Ies { diameter_m, file } => {
-                let glow = Luminaire::parse(file).map_or(Glow::Even, |l| Glow::Measured(Arc::new(l)));
-                (Outline::Disc(*diameter_m as f32 / 2.0), glow)
-            }
+        let about = light.source.about();
+        if let Some(facing) = about.facing_deg {
+            let (s, c) = facing.to_radians().sin_cos();
+            n = V::new(s as f32, 0.0, c as f32);
+        }
+        let half = |v: f64| v as f32 / 2.0;
+        let outline = match about.outline {
+            set::Outline::Disc(d) => Outline::Disc(half(d)),
+            set::Outline::Octagon(w) => Outline::Octagon(half(w)),
+            set::Outline::Rectangle(w, h) => Outline::Rectangle(half(w), half(h)),
+            set::Outline::Tube(l, d) => Outline::Tube(half(l), half(d)),
+            set::Outline::Ball(d) => Outline::Ball(half(d)),
+        };
+        let glow = match about.glow {
+            set::Glow::Even => Glow::Even,
+            set::Glow::Hot(k) => Glow::Hot(k as f32),
+            set::Glow::Beam(beam) => Glow::Beam(half(beam.to_radians())),
+            set::Glow::Spot(beam, field) => Glow::Spot(half(beam.to_radians()), half(field.to_radians())),
+            set::Glow::Measured(file) => Luminaire::parse(file).map_or(Glow::Even, |l| Glow::Measured(Arc::new(l))),
         };
         let (u, w) = upright(&n);
         let (s, c) = (light.roll_deg as f32).to_radians().sin_cos();

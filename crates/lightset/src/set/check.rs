@@ -1,6 +1,6 @@
 //! Every number of a set within its bounds, or one sentence that names the field and what was expected.
 
-use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_THINGS, SetLight, Source};
+use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_THINGS, SetLight};
 use optics::geometry::Vec3;
 
 impl LightSet {
@@ -125,41 +125,14 @@ impl SetLight {
         }
         place("aim_m", &self.aim_m)?;
         range("gel_mired", self.gel_mired, -500.0, 500.0, "mired")?;
-        if !matches!(self.source, Source::Window { .. }) && (self.position() - Vec3::from(self.aim_m)).norm() < 0.005 {
+        if !self.source.is_window() && (self.position() - Vec3::from(self.aim_m)).norm() < 0.005 {
             return Err("aim_m: expected a point away from the light; it stands on what it is aimed at".into());
         }
         if let Some(g) = &self.gel_rgb {
             reflectance("gel_rgb", g)?;
         }
         let size = |n: &str, v: f64| range(n, v, 0.002, 50.0, "metres");
-        match &self.source {
-            Source::Disc { diameter_m }
-            | Source::UmbrellaThrough { diameter_m }
-            | Source::UmbrellaBounce { diameter_m }
-            | Source::Bare { diameter_m } => size("source.diameter_m", *diameter_m)?,
-            Source::Octagon { width_m } => size("source.width_m", *width_m)?,
-            Source::Rectangle { width_m, height_m } | Source::Window { width_m, height_m, .. } => {
-                size("source.width_m", *width_m)?;
-                size("source.height_m", *height_m)?;
-            }
-            Source::Tube { length_m, diameter_m } => {
-                size("source.length_m", *length_m)?;
-                size("source.diameter_m", *diameter_m)?;
-            }
-            Source::Dish { diameter_m, beam_deg } => {
-                size("source.diameter_m", *diameter_m)?;
-                range("source.beam_deg", *beam_deg, 2.0, 170.0, "degrees")?;
-            }
-            Source::Spot { diameter_m, beam_deg, field_deg } => {
-                size("source.diameter_m", *diameter_m)?;
-                range("source.beam_deg", *beam_deg, 1.0, 170.0, "degrees")?;
-                range("source.field_deg", *field_deg, *beam_deg, 178.0, "degrees, not under the beam")?;
-            }
-            Source::Ies { diameter_m, file } => {
-                size("source.diameter_m", *diameter_m)?;
-                optics::luminaire::Luminaire::parse(file).map_err(|e| format!("source.file: {e}"))?;
-            }
-        }
+        self.source.check()?;
         if let Some(b) = &self.bounce {
             place("bounce.position_m", &b.position_m)?;
             place("bounce.normal", &b.normal)?;

@@ -9,7 +9,7 @@ mod level;
 mod source;
 
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
-pub use source::Source;
+pub use source::{About, Glow, Outline, Source};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};

@@ -80,26 +80,103 @@ pub enum Source {
     },
 }
 
+/// Outline of a bright face, metres.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Outline {
+    /// A disc of this diameter.
+    Disc(f64),
+    /// An octagon of this width over flats.
+    Octagon(f64),
+    /// A rectangle of this width and height.
+    Rectangle(f64, f64),
+    /// A tube of this length and diameter.
+    Tube(f64, f64),
+    /// A ball of this diameter.
+    Ball(f64),
+}
+
+impl Outline {
+    /// Width and height, metres.
+    pub fn size_m(&self) -> [f64; 2] {
+        match *self {
+            Outline::Disc(d) | Outline::Octagon(d) | Outline::Ball(d) => [d, d],
+            Outline::Rectangle(w, h) | Outline::Tube(w, h) => [w, h],
+        }
+    }
+
+    /// Whether it fills its width and height, and not the round within them.
+    pub fn is_straight(&self) -> bool {
+        matches!(self, Outline::Rectangle(..) | Outline::Tube(..))
+    }
+}
+
+/// How a bright face glows.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Glow<'a> {
+    /// Alike everywhere and to all sides, by Lambert's law.
+    Even,
+    /// Brighter in the middle: by this over the edge.
+    Hot(f64),
+    /// In a beam of this full angle at half intensity, degrees.
+    Beam(f64),
+    /// In a sharp beam of this full angle at half intensity, with nothing beyond the second, degrees.
+    Spot(f64, f64),
+    /// As measured: text of an LM-63 file.
+    Measured(&'a str),
+}
+
+/// All that the rest of the program knows of a kind of source. A new kind is a variant of [`Source`] and its row here.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct About<'a> {
+    /// What it is, in a word or two.
+    pub word: &'static str,
+    /// Its bright face.
+    pub outline: Outline,
+    /// How that glows.
+    pub glow: Glow<'a>,
+    /// Share of a lamp's light that it lets out, where the catalogue knows no better (common practice).
+    pub share: f64,
+    /// Degrees its outward normal is turned from +z, positive to camera right, if it stays where the building has it.
+    pub facing_deg: Option<f64>,
+}
+
 impl Source {
+    /// What it is.
+    pub fn about(&self) -> About<'_> {
+        let row = |word, outline, glow, share| About { word, outline, glow, share, facing_deg: None };
+        match *self {
+            Source::Disc { diameter_m: d } => row("round softbox", Outline::Disc(d), Glow::Even, 0.45),
+            Source::Octagon { width_m: w } => row("octagon", Outline::Octagon(w), Glow::Even, 0.45),
+            Source::Rectangle { width_m: w, height_m: h } => row("softbox", Outline::Rectangle(w, h), Glow::Even, 0.4),
+            Source::Window { width_m: w, height_m: h, facing_deg } => {
+                About { facing_deg: Some(facing_deg), ..row("window", Outline::Rectangle(w, h), Glow::Even, 0.4) }
+            }
+            Source::UmbrellaThrough { diameter_m: d } => {
+                row("shoot-through umbrella", Outline::Disc(d), Glow::Hot(3.0), 0.45)
+            }
+            Source::UmbrellaBounce { diameter_m: d } => row("bounce umbrella", Outline::Disc(d), Glow::Hot(0.8), 0.45),
+            Source::Dish { diameter_m: d, beam_deg } => {
+                row("reflector dish", Outline::Disc(d), Glow::Beam(beam_deg), 0.8)
+            }
+            Source::Spot { diameter_m: d, beam_deg, field_deg } => {
+                row("spot or grid", Outline::Disc(d), Glow::Spot(beam_deg, field_deg), 0.8)
+            }
+            Source::Tube { length_m: l, diameter_m: d } => row("tube", Outline::Tube(l, d), Glow::Even, 1.0),
+            Source::Bare { diameter_m: d } => row("bare lamp", Outline::Ball(d), Glow::Even, 1.0),
+            Source::Ies { diameter_m: d, ref file } => {
+                row("measured lamp", Outline::Disc(d), Glow::Measured(file), 1.0)
+            }
+        }
+    }
+
     /// Width and height of the bright face, metres.
     pub fn face_m(&self) -> [f64; 2] {
-        match self {
-            Source::Rectangle { width_m, height_m } | Source::Window { width_m, height_m, .. } => [*width_m, *height_m],
-            Source::Octagon { width_m: d }
-            | Source::Disc { diameter_m: d }
-            | Source::UmbrellaThrough { diameter_m: d }
-            | Source::UmbrellaBounce { diameter_m: d }
-            | Source::Dish { diameter_m: d, .. }
-            | Source::Spot { diameter_m: d, .. }
-            | Source::Bare { diameter_m: d }
-            | Source::Ies { diameter_m: d, .. } => [*d, *d],
-            Source::Tube { length_m, diameter_m } => [*length_m, *diameter_m],
-        }
+        self.about().outline.size_m()
     }
 
     /// Whether it stays where the building has it.
     pub fn is_window(&self) -> bool {
-        matches!(self, Source::Window { .. })
+        self.about().facing_deg.is_some()
     }
 
     /// Width times height of the bright face in square metres; a window stands for itself and counts 0.
@@ -110,18 +187,36 @@ impl Source {
 
     /// What it is, in a word or two.
     pub fn word(&self) -> &'static str {
-        match self {
-            Source::Disc { .. } => "round softbox",
-            Source::Octagon { .. } => "octagon",
-            Source::Rectangle { .. } => "softbox",
-            Source::Window { .. } => "window",
-            Source::UmbrellaThrough { .. } => "shoot-through umbrella",
-            Source::UmbrellaBounce { .. } => "bounce umbrella",
-            Source::Dish { .. } => "reflector dish",
-            Source::Spot { .. } => "spot or grid",
-            Source::Tube { .. } => "tube",
-            Source::Bare { .. } => "bare lamp",
-            Source::Ies { .. } => "measured lamp",
+        self.about().word
+    }
+
+    /// Checks its figures.
+    ///
+    /// # Errors
+    /// One sentence that names the field and what was expected.
+    pub(super) fn check(&self) -> Result<(), String> {
+        let within = |name: &str, v: f64, lo: f64, hi: f64, unit: &str| {
+            let ok = v.is_finite() && (lo..=hi).contains(&v);
+            if ok { Ok(()) } else { Err(format!("source.{name}: expected {lo} to {hi} {unit}, found {v}")) }
+        };
+        let about = self.about();
+        let sides: [(&str, f64); 2] = match about.outline {
+            Outline::Disc(d) | Outline::Ball(d) => [("diameter_m", d); 2],
+            Outline::Octagon(w) => [("width_m", w); 2],
+            Outline::Rectangle(w, h) => [("width_m", w), ("height_m", h)],
+            Outline::Tube(l, d) => [("length_m", l), ("diameter_m", d)],
+        };
+        sides.iter().try_for_each(|(name, v)| within(name, *v, 0.002, 50.0, "metres"))?;
+        match about.glow {
+            Glow::Even | Glow::Hot(_) => Ok(()),
+            Glow::Beam(beam) => within("beam_deg", beam, 2.0, 170.0, "degrees"),
+            Glow::Spot(beam, field) => {
+                within("beam_deg", beam, 1.0, 170.0, "degrees")?;
+                within("field_deg", field, beam, 178.0, "degrees, not under the beam")
+            }
+            Glow::Measured(file) => {
+                optics::luminaire::Luminaire::parse(file).map(|_| ()).map_err(|e| format!("source.file: {e}"))
+            }
         }
     }
 }

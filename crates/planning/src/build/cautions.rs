@@ -3,7 +3,7 @@
 use super::LampPlan;
 use lightset::cautions::cautions_where;
 use lightset::kit::{Kit, Lamp};
-use lightset::set::{LightSet, SetLight, Source};
+use lightset::set::{LightSet, SetLight};
 
 /// Cautions that depend on the lamps chosen: a hot lamp behind cloth, a flash, a boom.
 pub fn kit_cautions(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Vec<String> {
@@ -16,7 +16,7 @@ pub fn kit_cautions(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Vec<String
         "flash" => set.lights.iter().any(|l| lamp(l).is_some_and(Lamp::is_flash)),
         "overhead" => set.lights.iter().any(|l| {
             let p = l.position();
-            p.y > 0.4 && p.x.hypot(p.z) < 0.6 && !matches!(l.source, Source::Window { .. })
+            p.y > 0.4 && p.x.hypot(p.z) < 0.6 && !l.source.is_window()
         }),
         "mains_cables" => !set.lights.is_empty(),
         _ => false,

@@ -3,7 +3,7 @@
 use crate::bench::{BenchQuestion, Values, answer, path_of};
 use lightset::kit::{Kit, Lamp};
 use lightset::meter::LightMeter;
-use lightset::set::{SetLight, Source};
+use lightset::set::{Glow, Outline, SetLight, Source};
 use lightset::throw::{Leaves, through};
 use optics::exposure::{C_FLAT, Settings, shutter_text};
 use optics::units::{Metres, Stops};
@@ -55,7 +55,7 @@ pub fn values_of(lamp: &Lamp, light: &SetLight, distance_m: f64) -> Values {
     put("magnification", 0.0);
     let t = through(light, own);
     // what has a face of its own takes nothing in front of it
-    let takes = lamp.takes_modifiers && !matches!(light.source, Source::Tube { .. } | Source::Ies { .. });
+    let takes = lamp.takes_modifiers && !has_own_face(&light.source);
     if takes {
         put("face_w_m", t.face_m[0]);
         put("face_h_m", t.face_m[1]);
@@ -92,11 +92,17 @@ fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings)
     (wanted.is_finite() && over.value.is_finite()).then(|| (wanted - over.value, over.sd.hypot(lamp.spread_stops)))
 }
 
+/// Whether a source is a lamp with a face of its own.
+fn has_own_face(source: &Source) -> bool {
+    let about = source.about();
+    matches!(about.outline, Outline::Tube(..)) || matches!(about.glow, Glow::Measured(_))
+}
+
 /// Whether a lamp can stand behind a source.
 fn fits(lamp: &Lamp, light: &SetLight) -> bool {
-    match light.source {
-        Source::Window { .. } => false,
-        Source::Tube { length_m, .. } => (lamp.face_m / length_m).ln().abs() < 0.5 && !lamp.takes_modifiers,
+    match light.source.about().outline {
+        _ if light.source.is_window() => false,
+        Outline::Tube(length_m, _) => (lamp.face_m / length_m).ln().abs() < 0.5 && !lamp.takes_modifiers,
         _ if lamp.takes_modifiers => true,
         // a lamp that is its own face: about that size
         _ => (lamp.face_m.powi(2) / light.source.area_m2().max(1e-6)).ln().abs() < 0.9,
@@ -123,7 +129,7 @@ pub fn lamp_plan(
         ways_out: Vec::new(),
         others: Vec::new(),
     };
-    if matches!(light.source, Source::Window { .. }) {
+    if light.source.is_window() {
         return none("Daylight: its level is what the window gives; wait, hang a net, or turn the sitter.".into());
     }
     let free = |l: &&Lamp| (taken.iter().filter(|t| **t == l.id).count() as u32) < l.count;

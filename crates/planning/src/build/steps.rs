@@ -3,7 +3,7 @@
 use super::{BuildLog, BuildPlan, BuildStep, FirstLight, LampPlan, lamp_plan};
 use lightset::kit::Kit;
 use lightset::meter::{LightMeter, SetMeter};
-use lightset::set::{BoardFinish, LightSet, SetLight, Source};
+use lightset::set::{BoardFinish, LightSet, SetLight};
 use optics::exposure::{nominal_f_number, shutter_text};
 use optics::geometry::Vec3;
 use optics::units::FNumber;
@@ -132,7 +132,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
             problems.push(format!("{}: {height:.2} m up, but the ceiling is at {c:.2} m: come nearer at the same angle with a smaller face, or bounce it off the ceiling.", l.name));
         }
         let tallest = kit.stands.iter().filter(|x| x.count > 0).map(|x| x.highest_m).fold(0.0, f64::max);
-        if tallest > 0.0 && height > tallest + 0.05 && !matches!(l.source, Source::Window { .. }) {
+        if tallest > 0.0 && height > tallest + 0.05 && !l.source.is_window() {
             problems
                 .push(format!("{}: {height:.2} m up; the tallest stand of the kit reaches {tallest:.2} m.", l.name));
         }
