@@ -1,6 +1,6 @@
 //! Close up: what magnification costs, how deep the picture is sharp, how many slices a stack needs.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::depth::{hyperfocal_m, sharp_limits};
 
 /// Depth of field of a thin lens in metres: `2 N c (1 + m) / m^2`, less the small term of the hyperfocal
@@ -33,21 +33,21 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let (n, m) = (v.at("f_number"), v.at("magnification"));
     let (near, far) = limits(v, n);
     let depth = (far - near) * 1000.0;
-    t.result("Effective aperture", n * (1.0 + m), "f");
-    t.result("Bellows cost", 2.0 * (1.0 + m).log2(), "stops");
-    t.result("Sharp depth", depth, "mm");
-    t.result("Lens to subject", distance(v), "m");
-    t.result("Sharp from", near, "m");
+    t.result("Effective aperture", n * (1.0 + m), Unit::F);
+    t.result("Bellows cost", 2.0 * (1.0 + m).log2(), Unit::Stops);
+    t.result("Sharp depth", depth, Unit::Mm);
+    t.result("Lens to subject", distance(v), Unit::M);
+    t.result("Sharp from", near, Unit::M);
     if far.is_finite() {
-        t.result("Sharp to", far, "m");
+        t.result("Sharp to", far, Unit::M);
     }
-    t.result("Hyperfocal distance", hyperfocal(v, n), "m");
+    t.result("Hyperfocal distance", hyperfocal(v, n), Unit::M);
     // Airy disc 2.44 lambda N, green light
     let airy = 2.44 * 0.55e-3 * n * (1.0 + m);
-    t.result("Blur by diffraction", airy, "mm");
+    t.result("Blur by diffraction", airy, Unit::Mm);
     // slices overlap by a fifth (common practice)
     let slices = (v.at("depth_mm") / (0.8 * depth)).ceil().max(1.0);
-    t.result("Slices for the depth wanted", slices, "number");
+    t.result("Slices for the depth wanted", slices, Unit::Number);
     if airy > 2.0 * v.at("coc_mm") {
         t.problems
             .push("Stopped down this far, diffraction blurs more than the depth gains: take a stack of slices.".into());

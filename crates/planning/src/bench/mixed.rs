@@ -1,6 +1,6 @@
 //! Ambient light and flash in one exposure.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::exposure::{nominal_f_number, shutter_text};
 use optics::units::FNumber;
 
@@ -17,11 +17,11 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let ambient = -ambient_under(v, v.at("shutter_s"));
     let flash = 2.0 * (v.at("flash_f") / v.at("f_number")).log2();
     let both = (ambient.exp2() + flash.exp2()).log2();
-    t.result("Ambient against what is set", ambient, "stops");
-    t.result("Flash against what is set", flash, "stops");
-    t.result("Both together", both, "stops");
-    t.result("Flash over ambient", flash - ambient, "stops");
-    t.result("A meter for both shows", v.at("f_number") * (both / 2.0).exp2(), "f");
+    t.result("Ambient against what is set", ambient, Unit::Stops);
+    t.result("Flash against what is set", flash, Unit::Stops);
+    t.result("Both together", both, Unit::Stops);
+    t.result("Flash over ambient", flash - ambient, Unit::Stops);
+    t.result("A meter for both shows", v.at("f_number") * (both / 2.0).exp2(), Unit::F);
     t.says.push("A longer shutter lifts the ambient part only; aperture and ISO change both.".into());
     if v.at("shutter_s") < v.at("sync_s") * 0.999 {
         t.problems.push(format!(

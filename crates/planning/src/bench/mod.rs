@@ -5,18 +5,10 @@
 //! Figures of the same name are the same figure on every sum of the bench. `data/bench.toml` holds the
 //! rows (names, units, bounds, usual values and spreads); one file here holds one sum.
 
-mod close;
-mod mixed;
-mod motion;
-mod moved;
-mod path;
-mod power;
-mod sheet;
-mod size;
-mod sums;
-mod walk;
+mod unit;
 
 pub use path::path_of;
+pub use unit::Unit;
 pub use walk::{light_on_axis, walk_stops};
 
 use optics::power::{Control, read_power};
@@ -50,8 +42,8 @@ pub struct Field {
     pub id: String,
     /// Name for people.
     pub name: String,
-    /// m, mm, stops, power (stops from full), f, s, iso, deg, lux, share, joules, number, px, or choice.
-    pub unit: String,
+    /// Unit of it.
+    pub unit: Unit,
     /// Smallest value.
     pub min: f64,
     /// Largest value.
@@ -112,8 +104,8 @@ pub struct BenchFigure {
     pub name: String,
     /// Value in its unit.
     pub value: f64,
-    /// As [`Field::unit`].
-    pub unit: String,
+    /// Unit of it.
+    pub unit: Unit,
     /// One standard deviation, from the spreads of the figures it follows from.
     pub sd: f64,
 }
@@ -145,7 +137,7 @@ pub struct CurveLine {
 /// What a sum tells, before spreads are known.
 #[derive(Default)]
 pub(crate) struct Told {
-    results: Vec<(String, f64, &'static str)>,
+    results: Vec<(String, f64, Unit)>,
     says: Vec<String>,
     working: Vec<String>,
     curves: Vec<Curve>,
@@ -153,7 +145,7 @@ pub(crate) struct Told {
 }
 
 impl Told {
-    fn result(&mut self, name: &str, value: f64, unit: &'static str) {
+    fn result(&mut self, name: &str, value: f64, unit: Unit) {
         self.results.push((name.to_owned(), value, unit));
     }
 }
@@ -170,20 +162,26 @@ impl Figures<'_> {
 type Relation = fn(&Figures) -> f64;
 type Tell = fn(&Figures, &mut Told);
 
-fn rules(id: &str) -> (Relation, Tell) {
-    match id {
-        "path" => (path::relation, path::tell),
-        "size" => (size::relation, size::tell),
-        "walk" => (walk::relation, walk::tell),
-        "mixed" => (mixed::relation, mixed::tell),
-        "power" => (power::relation, power::tell),
-        "sums" => (sums::relation, sums::tell),
-        "close" => (close::relation, close::tell),
-        "motion" => (motion::relation, motion::tell),
-        "moved" => (moved::relation, moved::tell),
-        _ => (sheet::relation, sheet::tell),
-    }
+/// The sums, each in a file of its own under the name it has in `data/bench.toml`. A new sum is a file, its name here and
+/// its row there; a row without a file stops the program at its first use, and a test before that.
+macro_rules! sums {
+    ($($name:ident),+ $(,)?) => {
+        $(mod $name;)+
+
+        fn rules(id: &str) -> Option<(Relation, Tell)> {
+            match id {
+                $(stringify!($name) => Some(($name::relation, $name::tell)),)+
+                _ => None,
+            }
+        }
+
+        /// Names of the sums there are files of.
+        #[cfg(test)]
+        const FILES: &[&str] = &[$(stringify!($name)),+];
+    };
 }
+
+sums! { close, mixed, motion, moved, path, power, sheet, size, sums, walk }
 
 #[derive(Deserialize)]
 struct Table {
@@ -214,7 +212,7 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
             None => q.values.get(&f.id).copied().unwrap_or(f.usual),
         };
         if q.solve.as_deref() != Some(&f.id) && !(v.is_finite() && v >= f.min && v <= f.max) {
-            return Err(format!("{}: expected {} to {} {}, found {v}", f.name, f.min, f.max, unit_word(&f.unit)));
+            return Err(format!("{}: expected {} to {} {}, found {v}", f.name, f.min, f.max, f.unit.word()));
         }
         values.insert(f.id.clone(), v);
     }
@@ -223,7 +221,7 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     {
         return Err(format!("solve: \"{id}\" is not a figure that {} can be solved for", sum.name));
     }
-    let (relation, tell) = rules(&sum.id);
+    let (relation, tell) = rules(&sum.id).ok_or_else(|| format!("sum: {} has no formula", sum.name))?;
     let unknown = q.solve.as_ref().and_then(|id| sum.field.iter().find(|f| &f.id == id));
     let solve = |values: &mut Values| unknown.map_or(Ok(()), |f| solve_for(f, values, relation));
     let mut problems = Vec::new();
@@ -242,7 +240,7 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     for f in sum.field.iter().filter(|f| f.spread > 0.0 && q.solve.as_deref() != Some(&f.id)) {
         let mut moved = values.clone();
         let v = values[&f.id];
-        moved.insert(f.id.clone(), v + if relative(&f.unit) { v * f.spread } else { f.spread });
+        moved.insert(f.id.clone(), v + if f.unit.is_relative() { v * f.spread } else { f.spread });
         if solve(&mut moved).is_err() {
             continue;
         }
@@ -258,7 +256,7 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     let results = here.results.into_iter().zip(variance).map(|((name, value, unit), var)| BenchFigure {
         name,
         value,
-        unit: unit.to_owned(),
+        unit,
         sd: var.sqrt(),
     });
     Ok(BenchAnswer {
@@ -270,23 +268,6 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
         problems,
         values,
     })
-}
-
-fn relative(unit: &str) -> bool {
-    matches!(unit, "m" | "mm" | "f" | "lux" | "s" | "iso" | "joules")
-}
-
-fn unit_word(unit: &str) -> &str {
-    match unit {
-        "m" => "metres",
-        "mm" => "millimetres",
-        "s" => "seconds",
-        "deg" => "degrees",
-        "px" => "pixels",
-        "power" => "stops from full",
-        "f" | "iso" | "number" | "share" | "choice" => "",
-        other => other,
-    }
 }
 
 /// Steps in which the range of a figure is searched for a change of sign.
@@ -333,7 +314,7 @@ fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), S
         f.name,
         f.min,
         f.max,
-        unit_word(&f.unit),
+        f.unit.word(),
         r.abs()
     ))
 }
@@ -341,4 +322,21 @@ fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), S
 /// Points of a curve between two ends.
 pub(crate) fn curve_points(from: f64, to: f64, y: impl Fn(f64) -> f64) -> Vec<[f64; 2]> {
     (0..=60).map(|i| from + (to - from) * f64::from(i) / 60.0).map(|x| [x, y(x)]).filter(|p| p[1].is_finite()).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_row_has_its_formula_and_every_formula_its_row() {
+        let rows: Vec<&str> = bench().iter().map(|s| s.id.as_str()).collect();
+        for id in &rows {
+            assert!(rules(id).is_some(), "{id} has no formula");
+        }
+        for name in FILES {
+            assert!(rows.contains(name), "{name} has no row");
+        }
+        assert!(rules("nothing of that name").is_none());
+    }
 }

@@ -1,6 +1,6 @@
 //! Motion: frozen or drawn as a streak.
 
-use super::{Figures, Told};
+use super::{Figures, Told, Unit};
 use optics::exposure::shutter_text;
 
 fn blur(v: &Figures) -> f64 {
@@ -13,9 +13,9 @@ pub(super) fn relation(v: &Figures) -> f64 {
 
 pub(super) fn tell(v: &Figures, t: &mut Told) {
     let b = blur(v);
-    t.result("Streak", b, "px");
-    t.result("It moves", v.at("speed_ms") * v.at("time_s"), "m");
-    t.result("Longest time for two pixels", 2.0 * v.at("frame_m") / (v.at("speed_ms") * v.at("frame_px")), "s");
+    t.result("Streak", b, Unit::Px);
+    t.result("It moves", v.at("speed_ms") * v.at("time_s"), Unit::M);
+    t.result("Longest time for two pixels", 2.0 * v.at("frame_m") / (v.at("speed_ms") * v.at("frame_px")), Unit::S);
     t.says.push(match b {
         b if b < 2.0 => "Frozen: under two pixels (common practice).".into(),
         b if b < 12.0 => "Soft: neither frozen nor a line.".to_owned(),

@@ -1,6 +1,6 @@
 //! A small lamp moved along a line during a long exposure: a large lamp.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::exposure::C_FLAT;
 
 /// Mean light of a lamp of unit intensity that moves evenly along a line of length `l`, square to the
@@ -20,17 +20,17 @@ pub(super) fn relation(v: &Figures) -> f64 {
 pub(super) fn tell(v: &Figures, t: &mut Told) {
     let (l, d, time) = (v.at("path_m"), v.at("distance_m"), v.at("lit_s"));
     let over = (lux_seconds(v) * v.at("iso") / (C_FLAT * v.at("f_number").powi(2))).log2();
-    t.result("Over what the camera is set for", over, "stops");
-    t.result("Length it fills", 2.0 * (l / 2.0 / d).atan().to_degrees(), "deg");
-    t.result("Width it fills", 2.0 * (v.at("lamp_m") / 2.0 / d).atan().to_degrees(), "deg");
+    t.result("Over what the camera is set for", over, Unit::Stops);
+    t.result("Length it fills", 2.0 * (l / 2.0 / d).atan().to_degrees(), Unit::Deg);
+    t.result("Width it fills", 2.0 * (v.at("lamp_m") / 2.0 / d).atan().to_degrees(), Unit::Deg);
     let passes = v.at("passes").max(1.0);
-    t.result("Speed of the lamp", l * passes / time, "m/s");
-    t.result("Time for each pass", time / passes, "s");
+    t.result("Speed of the lamp", l * passes / time, Unit::MetresASecond);
+    t.result("Time for each pass", time / passes, Unit::S);
     // held still at places: lobes overlap if the places are no further apart than the lamp is wide
-    t.result("Places to hold it at, if not moved", (l / v.at("lamp_m").max(1e-3)).ceil().max(1.0), "number");
+    t.result("Places to hold it at, if not moved", (l / v.at("lamp_m").max(1e-3)).ceil().max(1.0), Unit::Number);
     // a start and a stop each hold the lamp for about a fifth of a second too long (common practice)
     let uneven = (1.0 + 0.2 * passes * (l / v.at("lamp_m").max(1e-3)) / time).log2();
-    t.result("Ends brighter than the middle by", uneven, "stops");
+    t.result("Ends brighter than the middle by", uneven, Unit::Stops);
     t.says.push(format!("Open the shutter, move evenly over {l:.2} m in {:.1} s, {passes:.0} times, cover the lamp, close. Keep yourself dark and out of the lamp's way to the subject.", time / passes));
     if uneven > 0.3 {
         t.says.push("More time at less light, or more passes without a stop at the ends, makes the line even.".into());

@@ -1,6 +1,6 @@
 //! The light path: lamp, power, modifier, sheet, filter, distance, lens, sensor.
 
-use super::{Figures, Told, Values, curve_points};
+use super::{Figures, Told, Values, curve_points, Unit};
 use lightset::kit::{Lamp, Modifier, Output, Throw};
 use lightset::throw::{BARE_BEAM_DEG, Leaves, Sheet, Through};
 use optics::beam::beam_sr;
@@ -69,14 +69,14 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let d = v.at("distance_m");
     let angle = angular_size_of_solid_angle(solid_angle_of_rectangle(Metres(w), Metres(tall), Metres(d))).to_degrees();
     if v.at("flash") < 0.5 {
-        t.result("Illuminance at the subject", h / v.at("shutter_s"), "lux");
+        t.result("Illuminance at the subject", h / v.at("shutter_s"), Unit::Lux);
     }
-    t.result("Luminous exposure", h, "lux s");
-    t.result("A meter turned to the light shows", meter, "f");
-    t.result("Over what the camera is set for", (h / right(v)).log2(), "stops");
-    t.result("Bright face, width", w, "m");
-    t.result("Angle it fills", angle, "deg");
-    t.result("Lost over the next 10 cm", (gain(v) / gain_at(v, d + 0.1)).log2(), "stops");
+    t.result("Luminous exposure", h, Unit::LuxSeconds);
+    t.result("A meter turned to the light shows", meter, Unit::F);
+    t.result("Over what the camera is set for", (h / right(v)).log2(), Unit::Stops);
+    t.result("Bright face, width", w, Unit::M);
+    t.result("Angle it fills", angle, Unit::Deg);
+    t.result("Lost over the next 10 cm", (gain(v) / gain_at(v, d + 0.1)).log2(), Unit::Stops);
     t.says.push(format!(
         "{} light: it fills {angle:.0}° as the subject sees it.",
         capital(optics::hardness::hardness(angle))

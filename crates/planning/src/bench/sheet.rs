@@ -1,6 +1,6 @@
 //! A sheet of diffusion before a lamp, and a book light: what they cost and how large they are.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::falloff::{irradiance_from_polygon, solid_angle_of_rectangle};
 use optics::geometry::{Vec3, angular_size_of_solid_angle};
 use optics::units::Metres;
@@ -37,17 +37,17 @@ fn cost(v: &Figures, gap: f64) -> f64 {
 pub(super) fn tell(v: &Figures, t: &mut Told) {
     let gap = v.at("gap_m");
     let [w, h] = patch(v, gap);
-    t.result("Lit patch, width", w, "m");
-    t.result("Lit patch, height", h, "m");
-    t.result("Angle it fills", angle(v, gap), "deg");
-    t.result("Against the bare lamp as far away", cost(v, gap).log2(), "stops");
+    t.result("Lit patch, width", w, Unit::M);
+    t.result("Lit patch, height", h, Unit::M);
+    t.result("Angle it fills", angle(v, gap), Unit::Deg);
+    t.result("Against the bare lamp as far away", cost(v, gap).log2(), Unit::Stops);
     // a small lamp on a flat sheet: cos^4 of the angle, times its beam
     let edge = (w / 2.0 / gap.max(0.01)).atan();
     let beam = 0.5f64.powf((edge.to_degrees() / (v.at("beam_deg") / 2.0)).powi(2));
     let centre = -(edge.cos().powi(4) * beam).log2();
-    t.result("Middle of the sheet over its edge", centre, "stops");
+    t.result("Middle of the sheet over its edge", centre, Unit::Stops);
     let rho = v.at("board_share");
-    t.result("A book light (board, then sheet) costs", (cost(v, gap) * rho).log2() - 1.0, "stops");
+    t.result("A book light (board, then sheet) costs", (cost(v, gap) * rho).log2() - 1.0, Unit::Stops);
     t.says.push(match centre {
         c if c < 1.0 => "The sheet glows evenly: crisp edges in a glossy thing.".into(),
         c if c < 3.0 => "Brighter in the middle: edges in a glossy thing fade.".to_owned(),

@@ -1,6 +1,6 @@
 //! Size: the angle a face fills, and how wide the edge of a shadow is.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::falloff::{irradiance_from_disc, solid_angle_of_rectangle};
 use optics::geometry::angular_size_of_solid_angle;
 use optics::units::Metres;
@@ -17,16 +17,16 @@ pub(super) fn relation(v: &Figures) -> f64 {
 pub(super) fn tell(v: &Figures, t: &mut Told) {
     let (w, h, d) = (v.at("face_w_m"), v.at("face_h_m"), v.at("distance_m"));
     let a = angle(v, d);
-    t.result("Angle it fills", a, "deg");
-    t.result("As wide as", 2.0 * (w / 2.0 / d).atan().to_degrees(), "deg");
-    t.result("and as high as", 2.0 * (h / 2.0 / d).atan().to_degrees(), "deg");
+    t.result("Angle it fills", a, Unit::Deg);
+    t.result("As wide as", 2.0 * (w / 2.0 / d).atan().to_degrees(), Unit::Deg);
+    t.result("and as high as", 2.0 * (h / 2.0 / d).atan().to_degrees(), Unit::Deg);
     let blur = v.at("caster_m") * w / (d - v.at("caster_m")).max(0.01);
-    t.result("Edge of a shadow, full width", blur, "m");
+    t.result("Edge of a shadow, full width", blur, Unit::M);
     let large = w.max(h);
-    t.result("Distance in widths of the face", d / large, "number");
+    t.result("Distance in widths of the face", d / large, Unit::Number);
     let r = large / 2.0;
     let error = (irradiance_from_disc(1.0, Metres(r), Metres(d)) / (std::f64::consts::PI * r * r / (d * d))).log2();
-    t.result("The inverse-square law is wrong here by", -error, "stops");
+    t.result("The inverse-square law is wrong here by", -error, Unit::Stops);
     t.says.push(format!("{a:.0}° is {}.", optics::hardness::hardness(a)));
     t.says.push(format!(
         "A disc of {:.2} m in its place would give the same solid angle; half as far it fills {:.0}°.",

@@ -1,6 +1,6 @@
 //! Several lights together: the f-numbers of single lights added, and the ratio in both schools.
 
-use super::{Figures, Told};
+use super::{Figures, Told, Unit};
 
 const NAMES: [&str; 4] = ["key_f", "fill_f", "third_f", "fourth_f"];
 
@@ -17,11 +17,11 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let parts: Vec<f64> = (0..4).map(|i| light(v, i)).collect();
     let all: f64 = parts.iter().sum();
     let k = parts[0] / parts[1];
-    t.result("All together", all.sqrt(), "f");
-    t.result("key : fill, each alone", k, "number");
-    t.result("(key + fill) : fill, lit side over shadow side", k + 1.0, "number");
-    t.result("Lit side over shadow side", (k + 1.0).log2(), "stops");
-    t.result("Key over fill", k.log2(), "stops");
+    t.result("All together", all.sqrt(), Unit::F);
+    t.result("key : fill, each alone", k, Unit::Number);
+    t.result("(key + fill) : fill, lit side over shadow side", k + 1.0, Unit::Number);
+    t.result("Lit side over shadow side", (k + 1.0).log2(), Unit::Stops);
+    t.result("Key over fill", k.log2(), Unit::Stops);
     for (i, name) in ["key", "fill", "third", "fourth"].iter().enumerate() {
         if parts[i] > 0.0 {
             t.says.push(format!("{name}: {:.0} % of the light at the subject.", 100.0 * parts[i] / all));

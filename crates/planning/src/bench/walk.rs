@@ -1,6 +1,6 @@
 //! The walk: what a meter loses between two marks, and how far the light must be for that.
 
-use super::{Curve, CurveLine, Figures, Told, curve_points};
+use super::{Curve, CurveLine, Figures, Told, curve_points, Unit};
 use optics::falloff::solid_angle_of_rectangle;
 use optics::geometry::angular_size_of_solid_angle;
 use optics::units::Metres;
@@ -31,10 +31,10 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let now = walk_stops(s, d, apart);
     let after = walk_stops(s, d + back, apart);
     let cost = walk_stops(s, d, back);
-    t.result("The meter lost between the marks", metered, "stops");
-    t.result("The walk costs at this distance", now, "stops");
-    t.result("The light moved back costs the first mark", cost, "stops");
-    t.result("The walk then costs", after, "stops");
+    t.result("The meter lost between the marks", metered, Unit::Stops);
+    t.result("The walk costs at this distance", now, Unit::Stops);
+    t.result("The light moved back costs the first mark", cost, Unit::Stops);
+    t.result("The walk then costs", after, Unit::Stops);
     // where the walk stays under the wanted part of a stop
     let under = v.at("under_stops");
     let (mut near, mut far) = (1e-3, 1e4);
@@ -42,14 +42,14 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
         let mid = f64::sqrt(near * far);
         if walk_stops(s, mid, apart) > under { near = mid } else { far = mid }
     }
-    t.result("From here on it stays under what is wanted", far, "m");
-    t.result("Getting there costs", walk_stops(s, d, far - d), "stops");
+    t.result("From here on it stays under what is wanted", far, Unit::M);
+    t.result("Getting there costs", walk_stops(s, d, far - d), Unit::Stops);
     let angle = |at: f64| {
         let (w, h) = (Metres(v.at("face_w_m").max(1e-4)), Metres(v.at("face_h_m").max(1e-4)));
         angular_size_of_solid_angle(solid_angle_of_rectangle(w, h, Metres(at))).to_degrees()
     };
-    t.result("Angle the source fills now", angle(d), "deg");
-    t.result("and from there", angle(far), "deg");
+    t.result("Angle the source fills now", angle(d), Unit::Deg);
+    t.result("and from there", angle(far), Unit::Deg);
     t.says.push(format!(
         "Moved {back:.2} m back, the first mark loses {cost:.2} stops and the walk costs {after:.2} instead of {now:.2}; power for that is {:.0} % of what it was.",
         100.0 * cost.exp2()

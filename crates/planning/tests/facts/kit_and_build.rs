@@ -139,7 +139,7 @@ fn a_studio_flash_meters_as_they_do() {
         solve: None,
     })
     .expect("an answer");
-    let f = a.results.iter().find(|r| r.unit == "f").expect("an aperture").value;
+    let f = a.results.iter().find(|r| r.unit == planning::bench::Unit::F).expect("an aperture").value;
     assert!((9.0..18.0).contains(&f), "{f}");
 }
 
