@@ -7,8 +7,9 @@
 use crate::changes::changes;
 use crate::foretell::foretell;
 use crate::handling::{elsewhere, exposed, powered, room_by};
-use judging::compare::{Comparison, EXPOSURE, LightDifference, ROOM, SEEN_DEG, SEEN_MIRED, SEEN_STOPS};
+use judging::compare::{Comparison, LightDifference, SEEN_DEG, SEEN_MIRED, SEEN_STOPS};
 use judging::takes::{Change, Expected, differences_of, moved_words, stops_words};
+use judging::terms::{Aspect, MoveKind, Term, Unit};
 use lightset::kit::Kit;
 use lightset::set::{Board, BoardFinish, Level, LightSet, SetLight, Source};
 use optics::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle, wrapped_deg};
@@ -63,8 +64,8 @@ pub struct SetMove {
 /// One thing that differs: a line of the ledger with its weight.
 #[derive(Debug, Clone)]
 struct Off {
-    what: String,
-    unit: &'static str,
+    what: Term,
+    unit: Unit,
     /// Difference take minus reference; sizes as logarithms.
     value: f64,
     sd: f64,
@@ -122,14 +123,14 @@ fn state(set: &LightSet, c: &Comparison) -> State {
     for (k, j) in differences_of(set, &meter, c).into_iter().enumerate() {
         if let Some(j) = j {
             s.light(k, &c.lights[j], exposure);
-            let what = format!("{}: colour", c.lights[j].role);
+            let what = Term::of(&c.lights[j].role, Aspect::Colour);
             if let Some(l) = c.ledger.iter().find(|l| l.what == what) {
-                s.rows[k][4] = Some(s.push(what, "mired", l.difference, l.sd.hypot(SEEN_MIRED)));
+                s.rows[k][4] = Some(s.push(what, Unit::Mired, l.difference, l.sd.hypot(SEEN_MIRED)));
             }
         }
     }
-    if let Some(l) = c.ledger.iter().find(|l| l.what == ROOM) {
-        let row = s.push(l.what.clone(), "stops", l.difference + exposure, l.sd.hypot(0.2));
+    if let Some(l) = c.ledger.iter().find(|l| l.what == Term::Room) {
+        let row = s.push(Term::Room, Unit::Stops, l.difference + exposure, l.sd.hypot(0.2));
         s.room = Some(row);
         s.levels.push(row);
     }
@@ -137,7 +138,7 @@ fn state(set: &LightSet, c: &Comparison) -> State {
 }
 
 impl State {
-    fn push(&mut self, what: String, unit: &'static str, value: f64, sd: f64) -> usize {
+    fn push(&mut self, what: Term, unit: Unit, value: f64, sd: f64) -> usize {
         self.off.push(Off { what, unit, value, sd });
         self.off.len() - 1
     }
@@ -147,14 +148,14 @@ impl State {
         let (Some(az), Some(el), Some(at)) = (d.d_azimuth_deg, d.d_elevation_deg, d.take_at()) else { return };
         let sd = d.direction_sd_deg.hypot(SEEN_DEG);
         let cos = at.elevation_deg.to_radians().cos().max(0.2);
-        let name = |what: &str| format!("{}: {what}", d.role);
-        self.rows[k][0] = Some(self.push(name("round"), "°", az, sd / cos));
-        self.rows[k][1] = Some(self.push(name("up"), "°", el, sd));
+        let name = |aspect: Aspect| Term::of(&d.role, aspect);
+        self.rows[k][0] = Some(self.push(name(Aspect::Round), Unit::Degrees, az, sd / cos));
+        self.rows[k][1] = Some(self.push(name(Aspect::Up), Unit::Degrees, el, sd));
         if let (Some(ratio), Some(s)) = (d.d_angular_size_ratio, d.size_sd) {
-            self.rows[k][2] = Some(self.push(name("angle it fills"), "×", ratio.ln(), s.hypot(SEEN_LN_SIZE)));
+            self.rows[k][2] = Some(self.push(name(Aspect::Size), Unit::Times, ratio.ln(), s.hypot(SEEN_LN_SIZE)));
         }
         if let (Some(l), Some(s)) = (d.d_level_stops, d.level_sd_stops) {
-            let row = self.push(name("level"), "stops", l + exposure, s.hypot(SEEN_STOPS));
+            let row = self.push(name(Aspect::Level), Unit::Stops, l + exposure, s.hypot(SEEN_STOPS));
             self.rows[k][3] = Some(row);
             self.levels.push(row);
         }
@@ -198,15 +199,15 @@ fn expectations(c: &Comparison, before: &State, after: &[Off]) -> Vec<Expected> 
     let shifts: Vec<f64> = before.levels.iter().map(|i| after[*i].value - before.off[*i].value).collect();
     let common = if shifts.len() > 1 && shifts.iter().all(|s| (s - shifts[0]).abs() < 0.02) { shifts[0] } else { 0.0 };
     if c.d_exposure_stops.is_some() {
-        out.push(Expected { what: EXPOSURE.into(), value: exposure + common, unit: "stops".into() });
+        out.push(Expected { what: Term::Exposure, value: exposure + common, unit: Unit::Stops });
     }
     for o in after {
         let value = match o.unit {
-            "×" => o.value.exp(),
-            "stops" => o.value - exposure - common,
-            _ => o.value,
+            Unit::Times => o.value.exp(),
+            Unit::Stops => o.value - exposure - common,
+            Unit::Degrees | Unit::Mired => o.value,
         };
-        out.push(Expected { what: o.what.clone(), value, unit: o.unit.into() });
+        out.push(Expected { what: o.what.clone(), value, unit: o.unit });
     }
     out
 }
@@ -539,8 +540,12 @@ pub fn next_moves(set: &LightSet, c: &Comparison, kit: &Kit, unit: Lengths) -> V
     let mut now = first.clone();
     let mut here = set.clone();
     // a light only one of the two has is as much as a light that is three steps off
-    let alone: f64 =
-        c.next_moves.iter().filter(|m| m.kind == "add" || m.kind == "remove").map(|m| m.off_sd.powi(2)).sum();
+    let alone: f64 = c
+        .next_moves
+        .iter()
+        .filter(|m| matches!(m.kind, MoveKind::Add | MoveKind::Remove))
+        .map(|m| m.off_sd.powi(2))
+        .sum();
     let sure: f64 = first.off.iter().map(Off::units).filter(|u| u.abs() > SURE).map(|u| u * u).sum::<f64>() + alone;
     let rows: Vec<usize> = (0..first.off.len()).filter(|i| first.off[*i].units().abs() > SURE).collect();
     let of_sure = |off: &[Off]| rows.iter().map(|i| off[*i].units().powi(2)).sum::<f64>();
@@ -667,7 +672,7 @@ mod tests {
         assert!((at.azimuth_deg - 30.0).abs() < 1.0 && (at.elevation_deg - 30.0).abs() < 1.0, "{at:?}");
         assert!(m.gain > 0.9);
         assert_eq!(m.changes.len(), 1, "{:?}", m.changes);
-        let round = m.expected.iter().find(|e| e.what == "key: round").expect("foretold");
+        let round = m.expected.iter().find(|e| e.what == Term::of("key", Aspect::Round)).expect("foretold");
         assert!(round.value.abs() < 1.0);
     }
 

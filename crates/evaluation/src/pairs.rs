@@ -4,6 +4,7 @@ use crate::Failure;
 use crate::files::load_picture;
 use evidence::marks::Marks;
 use judging::compare::Comparison;
+use judging::terms::MoveKind;
 use lightset::set::LightSet;
 use optics::photo::Photo;
 use serde::Deserialize;
@@ -22,18 +23,18 @@ pub(crate) fn compared(a: &PictureRead, b: &PictureRead) -> Comparison {
 
 #[derive(Deserialize)]
 struct Change {
-    kind: String,
+    kind: MoveKind,
     light: Option<String>,
     amount: f64,
 }
 
 /// Whether an amount is told well enough: 20 per cent, 4 degrees or 0.15 stop.
 fn near(c: &Change, told: f64) -> bool {
-    match c.kind.as_str() {
+    match c.kind {
         // 20 per cent, or six mired: what a filter's maker allows himself (common practice)
-        "white_balance" => (told + c.amount).abs() <= (0.2 * c.amount.abs()).max(6.0),
-        "direction" => (told - c.amount.abs()).abs() <= (0.2 * c.amount.abs()).max(4.0),
-        "size" => (told * c.amount).ln().abs() <= 0.2f64.ln_1p(),
+        MoveKind::WhiteBalance => (told + c.amount).abs() <= (0.2 * c.amount.abs()).max(6.0),
+        MoveKind::Direction => (told - c.amount.abs()).abs() <= (0.2 * c.amount.abs()).max(4.0),
+        MoveKind::Size => (told * c.amount).ln().abs() <= 0.2f64.ln_1p(),
         _ => (told + c.amount).abs() <= (0.2 * c.amount.abs()).max(0.15),
     }
 }
@@ -75,7 +76,7 @@ pub(crate) fn run(folder: &Path) -> Result<(), Failure> {
         told += usize::from(amount);
         let name = take.file_name().unwrap_or_default().to_string_lossy().replace(".take.json", "");
         println!(
-            "| {name} | {} {:+.2} | {} | {} | {} |",
+            "| {name} | {:?} {:+.2} | {} | {} | {} |",
             c.kind,
             c.amount,
             first.map_or("nothing".into(), |m| m.says.clone()),

@@ -8,6 +8,7 @@ use adviser::{SimulatedCamera, changes, next_moves, suppose};
 use evidence::marks::{Ball, Eye, Face, MarkKind, Marks};
 use judging::compare::{Alignment, Comparison, align, difference};
 use judging::takes::{Belief, ChangeKind, Expected, learned, seen_of};
+use judging::terms::Unit;
 use lightset::kit::catalogue;
 use lightset::set::LightSet;
 use optics::geometry::angle_between;
@@ -281,20 +282,14 @@ fn misses(expected: &[Expected], before: &Comparison, c: &Comparison) -> Vec<f64
         .filter_map(|e| {
             let l = c.ledger.iter().find(|l| l.what == e.what)?;
             let was = before.ledger.iter().find(|l| l.what == e.what)?.difference;
-            let meant = match e.unit.as_str() {
-                "°" => (e.value - was).abs() / 5.0,
-                "×" => (e.value / was).ln().abs() / 0.2,
-                _ => (e.value - was).abs() / 0.25,
+            // a tolerance: 5 degrees, a fifth of a size, a quarter of a stop
+            let tolerance = match e.unit {
+                Unit::Degrees => 5.0,
+                Unit::Times => 0.2,
+                Unit::Stops | Unit::Mired => 0.25,
             };
-            if meant < 0.7 {
-                return None;
-            }
-            let scale = match e.unit.as_str() {
-                "°" => 5.0,
-                "×" => return Some((l.difference / e.value).ln().abs() / 0.2),
-                _ => 0.25,
-            };
-            Some((l.difference - e.value).abs() / scale)
+            let apart = |a: f64, b: f64| (e.unit.scale(a) - e.unit.scale(b)).abs() / tolerance;
+            (apart(e.value, was) >= 0.7).then(|| apart(l.difference, e.value))
         })
         .collect()
 }

@@ -17,6 +17,8 @@ const TRIED: usize = 14;
 const MOST: usize = 6;
 /// Share of its outline on which an edge must lie to be weighed as a ball.
 const COVERED: f64 = 0.4;
+/// Misfit of a matte ball's shading that counts as none.
+const BEST_FIT: f64 = 0.004;
 /// Pairs of points just within and just without an outline.
 const RIM_PAIRS: usize = 64;
 
@@ -35,7 +37,8 @@ pub(super) fn find(photo: &Photo, small: &Small, least: f64) -> Vec<Round> {
         };
         let pupil = circles.iter().any(|o| within(&o, 0.12..0.62));
         let ringed = circles.iter().any(|o| within(&o, 0.3..0.92) || within(&o, 1.09..2.5));
-        let rounds = eye(photo, c, centre, radius, pupil).into_iter().chain(balls(photo, c, centre, radius, ringed));
+        let rounds =
+            eye(photo, c, centre, radius, pupil).into_iter().chain(balls(photo, c, centre, radius, ringed, least));
         let likely = rounds.map(|r| (probability(&r.signs), r)).filter(|r| r.0 >= least);
         if least > 0.0 {
             out.extend(likely.max_by(|a, b| a.0.total_cmp(&b.0)));
@@ -144,7 +147,7 @@ fn rim_follows(photo: &Photo, e: &Ellipse) -> f64 {
 }
 
 /// What a round thing may be as a probe: each finish that its own method can read.
-fn balls(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, ringed: bool) -> Vec<Round> {
+fn balls(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, ringed: bool, least: f64) -> Vec<Round> {
     let camera = Camera::far(photo.width(), photo.height());
     let e = refine_circle(photo, centre, radius).ellipse;
     let turn = [(-std::f64::consts::PI, std::f64::consts::PI)];
@@ -164,13 +167,17 @@ fn balls(photo: &Photo, c: &Circle, centre: [f64; 2], radius: f64, ringed: bool)
     let size = (e.rx / f64::from(photo.height())).ln();
     let range = (high / low.max(1e-4)).log2().min(6.0);
     let mut out = Vec::new();
-    if let Ok(r) = ball_matte::read(photo, camera, e.centre, e.rx, None, &[])
+    let matte = |residual: f64| {
+        let misfit = (residual.max(BEST_FIT) / 0.02).ln();
+        Signs { kind: "matte ball", values: vec![c.coverage, misfit, range, follows, ringed, size] }
+    };
+    // reading one takes a while: not where no fit could make it likely
+    if probability(&matte(BEST_FIT)) >= least
+        && let Ok(r) = ball_matte::read(photo, camera, e.centre, e.rx, None, &[])
         && !r.lights.is_empty()
     {
-        let misfit = (r.residual.max(0.004) / 0.02).ln();
-        let values = vec![c.coverage, misfit, range, follows, ringed, size];
+        let signs = matte(r.residual);
         let why = format!("shaded like a matte ball to {:.1} %", 100.0 * r.residual);
-        let signs = Signs { kind: "matte ball", values };
         out.push(Round { finish: Some(Finish::Matte), outline: r.outline.ellipse, signs, why });
     }
     let r = ball_mirror::read(photo, camera, e.centre, e.rx);

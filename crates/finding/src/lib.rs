@@ -69,8 +69,7 @@ pub fn find(photo: &Photo, subject: Option<Sought>) -> Vec<Proposal> {
 
 /// All that was looked at closer, however improbable: for those who fit the probabilities.
 pub fn candidates(photo: &Photo) -> Vec<Proposal> {
-    let each = [Sought::Portrait, Sought::Ball, Sought::Product];
-    each.iter().flat_map(|s| look(photo, Some(*s), 0.0)).collect()
+    look(photo, None, 0.0)
 }
 
 fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
@@ -100,10 +99,11 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
     }
     // Two eyes make a face: round and long parts of it are not probes and bottles.
     let eye = |p: &Proposal| matches!(p.mark.kind, MarkKind::Eye(_));
-    if subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
+    if least > 0.0 && subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
         found.list.retain(eye);
     }
-    if subject.is_none_or(|s| s == Sought::Product) && found.list.is_empty() {
+    let alone = found.list.iter().all(|p| p.probability < LIKELY);
+    if subject.is_none_or(|s| s == Sought::Product) && alone {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);
             found.add(

@@ -5,3 +5,4 @@
 pub mod compare;
 pub mod critique;
 pub mod takes;
+pub mod terms;

@@ -1,8 +1,9 @@
 //! Sets that are changed between takes: what is told of the change, what it is foretold to do, what to do next.
 
 use adviser::{SimulatedCamera, changes, next_moves, suppose};
-use judging::compare::{Comparison, LedgerLine, LightDifference, NextMove, ROOM};
+use judging::compare::{Comparison, LedgerLine, LightDifference, NextMove};
 use judging::takes::{Change, ChangeKind};
+use judging::terms::{Aspect, MoveKind, Term, Unit};
 use lightset::kit::catalogue;
 use lightset::set::{Board, BoardFinish, Level, LightSet, Scrim, Source};
 use optics::words::Lengths;
@@ -142,14 +143,14 @@ fn what_a_change_by_hand_does_is_foretold() {
     after.lights[0].azimuth_deg = Some(35.0);
     after.lights[1].level = Level::Stops { stops: -3.2 };
     let told = suppose(&set(), &after, &c);
-    let value = |what: &str| told.iter().find(|e| e.what == what).map(|e| e.value).expect(what);
+    let value = |what: &str| told.iter().find(|e| e.what.to_string() == what).map(|e| e.value).expect(what);
     assert!(value("key: round").abs() < 0.3 && (value("key: level") - 0.5).abs() < 0.02, "{told:?}");
     assert!((value("fill: level") + 1.2).abs() < 0.02, "{told:?}");
 }
 
 #[test]
 fn a_light_only_the_take_has_is_switched_off_and_one_it_lacks_is_brought() {
-    let alone = |role: &str, at: [f64; 2], only: &str, kind: &str| {
+    let alone = |role: &str, at: [f64; 2], only: &str, kind: MoveKind| {
         let d = LightDifference {
             d_azimuth_deg: None,
             d_elevation_deg: None,
@@ -165,11 +166,11 @@ fn a_light_only_the_take_has_is_switched_off_and_one_it_lacks_is_brought() {
             ..seen(role, at, [0.0; 2], 0.0)
         };
         let m = NextMove {
-            kind: kind.into(),
+            kind,
             light: Some(role.into()),
             says: String::new(),
             amount: -1.0,
-            unit: "stops".into(),
+            unit: Unit::Stops,
             off_sd: 6.0,
             gain: 1.0,
         };
@@ -177,7 +178,7 @@ fn a_light_only_the_take_has_is_switched_off_and_one_it_lacks_is_brought() {
         Comparison { next_moves: vec![m], ..compared(vec![key, d]) }
     };
     // the reference shows the fill, the take does not: it is there and too weak
-    let c = alone("fill", [-40.0, 0.0], "reference", "add");
+    let c = alone("fill", [-40.0, 0.0], "reference", MoveKind::Add);
     let says = next_moves(&set(), &c, catalogue(), Lengths::Metres)[0].says.clone();
     assert!(says.starts_with("Power of the fill up 1.0 stops"), "{says}");
     // switched off, it is switched on
@@ -197,17 +198,17 @@ fn a_board_is_promised_no_more_than_it_gives() {
     let mut c = compared(vec![seen("key", [45.0, 30.0], [0.0; 2], 0.0), seen("fill", [-40.0, 0.0], [0.0; 2], 0.0)]);
     // the shadows lack four stops, more than any board has
     c.ledger.push(LedgerLine {
-        what: ROOM.into(),
+        what: Term::Room,
         reference: -1.0,
         take: -5.0,
         difference: -4.0,
-        unit: "stops".into(),
+        unit: Unit::Stops,
         sd: 0.1,
         sure: true,
     });
     let moves = next_moves(&set(), &c, catalogue(), Lengths::Metres);
     let board = moves.iter().find(|m| m.set.boards.len() == 1).expect("a board");
-    let left = board.expected.iter().find(|e| e.what == ROOM).expect("foretold").value;
+    let left = board.expected.iter().find(|e| e.what == Term::Room).expect("foretold").value;
     assert!((-3.8..-0.3).contains(&left), "a board gives some of it: {left:.1} left");
 }
 
@@ -216,18 +217,18 @@ fn a_board_is_promised_no_more_than_it_gives() {
 fn a_lamp_of_the_wrong_colour_gets_a_filter() {
     let mut c = compared(vec![seen("key", [45.0, 30.0], [0.0; 2], 0.0), seen("fill", [-40.0, 0.0], [0.0; 2], 0.0)]);
     c.ledger.push(LedgerLine {
-        what: "fill: colour".into(),
+        what: Term::of("fill", Aspect::Colour),
         reference: 0.0,
         take: 43.0,
         difference: 43.0,
-        unit: "mired".into(),
+        unit: Unit::Mired,
         sd: 4.0,
         sure: true,
     });
     let m = &next_moves(&set(), &c, catalogue(), Lengths::Metres)[0];
     assert!(m.says.starts_with("Put a filter of \u{2212}45 mired on the fill"), "{}", m.says);
     assert!((m.set.lights[1].gel_mired + 45.0).abs() < 1e-9);
-    let left = m.expected.iter().find(|e| e.what == "fill: colour").expect("foretold").value;
+    let left = m.expected.iter().find(|e| e.what == Term::of("fill", Aspect::Colour)).expect("foretold").value;
     assert!((left + 2.0).abs() < 1e-9, "{left}");
     assert_eq!(m.changes.iter().map(|c| c.unit.as_str()).collect::<Vec<_>>(), ["mired"]);
 }

@@ -1,9 +1,10 @@
 //! The same face in both pictures: what changed, by the ratio of the two.
 
 use super::{
-    Alignment, Comparison, EXPOSURE, LedgerLine, LightDifference, Pictured, ROOM, exposure, push_direction, push_level,
-    push_room, push_size,
+    Alignment, Comparison, LedgerLine, LightDifference, Pictured, exposure, push_direction, push_level, push_room,
+    push_size,
 };
+use crate::terms::{Aspect, MoveKind, Term, Unit};
 use evidence::direction::face::{Change, FaceChange, Given, Told, change};
 use evidence::marks::{Face, MarkKind, Marks, Point};
 use evidence::read::Heads;
@@ -133,10 +134,10 @@ fn given(reference: &Pictured, take: &Pictured) -> (Vec<Given>, Vec<String>) {
 }
 
 /// Puts a difference in the place of what two readings say.
-fn replace(out: &mut Comparison, what: &str, difference: f64, unit: &str, sd: f64) {
+fn replace(out: &mut Comparison, what: Term, difference: f64, unit: Unit, sd: f64) {
     let at = out.ledger.iter().position(|l| l.what == what);
     let reference = at.map_or(0.0, |i| out.ledger[i].reference);
-    let take = if unit == "×" { reference * difference } else { reference + difference };
+    let take = if unit == Unit::Times { reference * difference } else { reference + difference };
     let new = LedgerLine::new(what, reference, take, difference, unit, sd);
     match at {
         Some(i) => out.ledger[i] = new,
@@ -153,7 +154,7 @@ fn by_units(out: &mut Comparison, t: &Told) {
 
 /// Writes what was found over what two readings say: levels, directions, sizes and the exposure.
 fn write(out: &mut Comparison, found: &FaceChange, lights: &[Given], roles: &[String]) {
-    out.next_moves.retain(|m| m.kind == "white_balance" || m.kind == "colour");
+    out.next_moves.retain(|m| m.kind == MoveKind::WhiteBalance || m.kind == MoveKind::Colour);
     let of = |want: Change| found.told.iter().find(|t| t.change == want);
     // what was not found to change is known as well as a change of it would have been
     let held = |want: Change, least: f64| found.held.iter().find(|h| h.0 == want).map_or(least, |h| h.1.max(least));
@@ -161,7 +162,7 @@ fn write(out: &mut Comparison, found: &FaceChange, lights: &[Given], roles: &[St
     let (stops, sd) = e.map_or((0.0, held(Change::Exposure, 0.05)), |t| (t.amount, t.sd));
     out.d_exposure_stops = Some(stops);
     out.d_exposure_sd_stops = sd;
-    out.ledger.retain(|l| l.what != EXPOSURE);
+    out.ledger.retain(|l| l.what != Term::Exposure);
     exposure(out, stops, sd);
     if let Some(t) = e {
         by_units(out, t);
@@ -195,10 +196,10 @@ fn write(out: &mut Comparison, found: &FaceChange, lights: &[Given], roles: &[St
             by_units(out, t);
         }
         let cos = from.elevation_deg.to_radians().cos().max(0.2);
-        replace(out, &format!("{role}: round"), az, "°", direction_sd / cos);
-        replace(out, &format!("{role}: up"), el, "°", direction_sd);
-        replace(out, &format!("{role}: angle it fills"), ratio, "×", size_sd);
-        replace(out, &format!("{role}: level"), level, "stops", level_sd);
+        replace(out, Term::of(role, Aspect::Round), az, Unit::Degrees, direction_sd / cos);
+        replace(out, Term::of(role, Aspect::Up), el, Unit::Degrees, direction_sd);
+        replace(out, Term::of(role, Aspect::Size), ratio, Unit::Times, size_sd);
+        replace(out, Term::of(role, Aspect::Level), level, Unit::Stops, level_sd);
         lines.push(LightDifference {
             role: role.clone(),
             d_azimuth_deg: Some(az),
@@ -217,14 +218,11 @@ fn write(out: &mut Comparison, found: &FaceChange, lights: &[Given], roles: &[St
     }
     out.lights = lines;
     if let Some(t) = of(Change::Room) {
-        replace(out, ROOM, t.amount, "stops", t.sd);
+        replace(out, Term::Room, t.amount, Unit::Stops, t.sd);
         push_room(out, t.amount, t.sd);
         by_units(out, t);
     }
     // lines of lights that only one reading had are settled by the face
-    let known = |l: &LedgerLine| {
-        let role = l.what.split(':').next().unwrap_or_default();
-        !l.what.contains(':') || roles.iter().any(|r| r == role)
-    };
+    let known = |l: &LedgerLine| l.what.light().is_none_or(|role| roles.iter().any(|r| r == role));
     out.ledger.retain(known);
 }

@@ -15,6 +15,7 @@ mod levels;
 pub use align::{Alignment, align};
 pub use difference::{DifferenceMap, difference};
 
+use crate::terms::{Aspect, MoveKind, Term, Unit};
 use by_marks::{ByMarks, by_marks};
 use cylinders::{SingleStrip, StripChange, strip_changes};
 use evidence::marks::Marks;
@@ -105,8 +106,9 @@ impl LightDifference {
 /// One reading in both pictures.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct LedgerLine {
-    /// What.
-    pub what: String,
+    /// What: `key: round`, `light from all around`.
+    #[schema(value_type = String)]
+    pub what: Term,
     /// In the reference.
     pub reference: f64,
     /// In the take.
@@ -114,7 +116,7 @@ pub struct LedgerLine {
     /// Take minus reference; for sizes the ratio.
     pub difference: f64,
     /// Unit.
-    pub unit: String,
+    pub unit: Unit,
     /// One standard deviation of the difference.
     pub sd: f64,
     /// Surely different: over twice the standard deviation.
@@ -124,8 +126,8 @@ pub struct LedgerLine {
 /// A change to make.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct NextMove {
-    /// exposure, white_balance, direction, size, level, colour (of one light), add, remove.
-    pub kind: String,
+    /// What kind of change it is.
+    pub kind: MoveKind,
     /// Which light.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub light: Option<String>,
@@ -133,8 +135,8 @@ pub struct NextMove {
     pub says: String,
     /// How much, in its unit: what the take must change by.
     pub amount: f64,
-    /// stops, deg, ratio, mired.
-    pub unit: String,
+    /// Its unit.
+    pub unit: Unit,
     /// The difference over what can be told.
     pub off_sd: f64,
     /// Share of all that surely differs which it takes away.
@@ -151,13 +153,6 @@ pub struct Pictured<'a> {
     /// What was read.
     pub readings: &'a Readings,
 }
-
-/// Lines of the ledger that are of no one light.
-pub const EXPOSURE: &str = "exposure of the whole picture";
-/// Colour.
-pub const COLOUR: &str = "colour of the whole picture";
-/// The room.
-pub const ROOM: &str = "light from all around";
 
 /// Under these differences nobody sees them (common practice): added to each spread when moves are ranked.
 pub const SEEN_STOPS: f64 = 0.08;
@@ -283,7 +278,7 @@ pub fn compare(
     alone(&mut out, a, b, &matched);
     single.iter().for_each(|s| single_strip(&mut out, s));
     if let (Some((p, q)), Some((d, sd))) = (ambient, apart.room.filter(|_| compared)) {
-        line(&mut out, ROOM, p.level_stops, q.level_stops, d, "stops", sd);
+        line(&mut out, Term::Room, p.level_stops, q.level_stops, d, Unit::Stops, sd);
         push_room(&mut out, d, sd);
     }
     // the same face in both says more by the ratio of the two than by two readings
@@ -355,14 +350,14 @@ fn colours(
     let Some((all, sd)) = apart.common.filter(|_| changes.iter().any(Option::is_some)) else { return };
     out.d_mired = Some(all);
     out.d_mired_sd = sd;
-    line(out, COLOUR, 0.0, all, all, "mired", sd);
+    line(out, Term::Colour, 0.0, all, all, Unit::Mired, sd);
     let warmer = |v: f64| if v > 0.0 { "warmer" } else { "cooler" };
     push(
         out,
-        "white_balance",
+        MoveKind::WhiteBalance,
         None,
         -all,
-        "mired",
+        Unit::Mired,
         all / sd.hypot(SEEN_MIRED),
         format!(
             "The take is {:.0} ± {sd:.0} mired {}: balance it, or filter the light by {} mired.",
@@ -377,13 +372,13 @@ fn colours(
     }
     for ((role, _), own) in of.iter().zip(&apart.own) {
         let Some((d, sd)) = *own else { continue };
-        line(out, &format!("{role}: colour"), 0.0, d, d, "mired", sd);
+        line(out, Term::of(role, Aspect::Colour), 0.0, d, d, Unit::Mired, sd);
         push(
             out,
-            "colour",
+            MoveKind::Colour,
             Some(role),
             -d,
-            "mired",
+            Unit::Mired,
             d / sd.hypot(SEEN_MIRED),
             format!(
                 "The {role} alone is {:.0} ± {sd:.0} mired {} than in the reference: filter it by {} mired.",
@@ -399,13 +394,13 @@ fn colours(
 fn strip(out: &mut Comparison, s: &StripChange, level: Option<(f64, f64)>) {
     let role = s.role.as_str();
     let ((az, sd), (wide, wide_sd)) = (s.way, s.size);
-    line(out, &format!("{role}: round"), s.at_deg[0], s.at_deg[1], az, "°", sd);
+    line(out, Term::of(role, Aspect::Round), s.at_deg[0], s.at_deg[1], az, Unit::Degrees, sd);
     push_direction(out, role, (az, 0.0), 0.0, az.abs(), sd);
     let ratio = wide.exp();
-    line(out, &format!("{role}: angle it fills"), s.wide_deg, s.wide_deg * ratio, ratio, "×", wide_sd);
+    line(out, Term::of(role, Aspect::Size), s.wide_deg, s.wide_deg * ratio, ratio, Unit::Times, wide_sd);
     push_size(out, role, ratio, wide_sd);
     if let Some((d, sd)) = level {
-        line(out, &format!("{role}: level"), 0.0, d, d, "stops", sd);
+        line(out, Term::of(role, Aspect::Level), 0.0, d, d, Unit::Stops, sd);
         push_level(out, role, d, sd);
     }
     out.lights.push(LightDifference {
@@ -435,22 +430,22 @@ fn single_strip(out: &mut Comparison, s: &SingleStrip) {
         s.wide_deg
     );
     let (kind, says) = if s.in_take {
-        ("remove", format!("The take shows {line} that the reference lacks: take that light away or flag it."))
+        (MoveKind::Remove, format!("The take shows {line} that the reference lacks: take that light away or flag it."))
     } else {
-        ("add", format!("The reference shows {line} that the take lacks: add that light."))
+        (MoveKind::Add, format!("The reference shows {line} that the take lacks: add that light."))
     };
-    push(out, kind, None, s.stops, "stops", SINGLE_STRIP, says);
+    push(out, kind, None, s.stops, Unit::Stops, SINGLE_STRIP, says);
 }
 
 /// The exposure of the whole picture, with its move.
 fn exposure(out: &mut Comparison, e: f64, sd: f64) {
-    line(out, EXPOSURE, 0.0, e, e, "stops", sd);
+    line(out, Term::Exposure, 0.0, e, e, Unit::Stops, sd);
     push(
         out,
-        "exposure",
+        MoveKind::Exposure,
         None,
         -e,
-        "stops",
+        Unit::Stops,
         e / sd.hypot(SEEN_STOPS),
         format!(
             "Expose the take {:.1} ± {:.1} stops {}: aperture, shutter, ISO or all lights alike.",
@@ -463,34 +458,17 @@ fn exposure(out: &mut Comparison, e: f64, sd: f64) {
 
 impl LedgerLine {
     /// A line; sizes (×) differ by their ratio.
-    fn new(what: &str, reference: f64, take: f64, difference: f64, unit: &str, sd: f64) -> LedgerLine {
-        let off = if unit == "×" { difference.max(1e-6).ln() } else { difference };
-        LedgerLine {
-            what: what.to_owned(),
-            reference,
-            take,
-            difference,
-            unit: unit.to_owned(),
-            sd,
-            sure: off.abs() > 2.0 * sd,
-        }
+    fn new(what: Term, reference: f64, take: f64, difference: f64, unit: Unit, sd: f64) -> LedgerLine {
+        LedgerLine { what, reference, take, difference, unit, sd, sure: unit.scale(difference).abs() > 2.0 * sd }
     }
 }
 
-fn line(out: &mut Comparison, what: &str, reference: f64, take: f64, difference: f64, unit: &str, sd: f64) {
+fn line(out: &mut Comparison, what: Term, reference: f64, take: f64, difference: f64, unit: Unit, sd: f64) {
     out.ledger.push(LedgerLine::new(what, reference, take, difference, unit, sd));
 }
 
-fn push(out: &mut Comparison, kind: &str, light: Option<&str>, amount: f64, unit: &str, off_sd: f64, says: String) {
-    out.next_moves.push(NextMove {
-        kind: kind.into(),
-        light: light.map(str::to_owned),
-        says,
-        amount,
-        unit: unit.into(),
-        off_sd,
-        gain: 0.0,
-    });
+fn push(out: &mut Comparison, kind: MoveKind, light: Option<&str>, amount: f64, unit: Unit, off_sd: f64, says: String) {
+    out.next_moves.push(NextMove { kind, light: light.map(str::to_owned), says, amount, unit, off_sd, gain: 0.0 });
 }
 
 /// A light is off by `az`, `el` degrees.
@@ -503,10 +481,10 @@ fn push_direction(out: &mut Comparison, role: &str, (az, el): (f64, f64), up_deg
     let way = parts.into_iter().flatten().collect::<Vec<_>>().join(" and ");
     push(
         out,
-        "direction",
+        MoveKind::Direction,
         Some(role),
         deg,
-        "deg",
+        Unit::Degrees,
         deg / sd.hypot(SEEN_DEG),
         format!("Move the {role} {way} (± {sd:.0}°)."),
     );
@@ -516,10 +494,10 @@ fn push_direction(out: &mut Comparison, role: &str, (az, el): (f64, f64), up_deg
 fn push_size(out: &mut Comparison, role: &str, ratio: f64, sd: f64) {
     push(
         out,
-        "size",
+        MoveKind::Size,
         Some(role),
         1.0 / ratio,
-        "ratio",
+        Unit::Times,
         ratio.ln() / sd.hypot(SEEN_LN_SIZE),
         format!(
             "Make the {role} {:.2} times (± {:.0} %) as large seen from the subject: {} or a {} face.",
@@ -535,10 +513,10 @@ fn push_size(out: &mut Comparison, role: &str, ratio: f64, sd: f64) {
 fn push_level(out: &mut Comparison, role: &str, d: f64, sd: f64) {
     push(
         out,
-        "level",
+        MoveKind::Level,
         Some(role),
         -d,
-        "stops",
+        Unit::Stops,
         d / sd.hypot(SEEN_STOPS),
         format!(
             "Power of the {role} {} by {:.1} ± {:.1} stops.",
@@ -553,10 +531,10 @@ fn push_level(out: &mut Comparison, role: &str, d: f64, sd: f64) {
 fn push_room(out: &mut Comparison, d: f64, sd: f64) {
     push(
         out,
-        "level",
+        MoveKind::Level,
         Some("ambient"),
         -d,
-        "stops",
+        Unit::Stops,
         d / sd.hypot(0.2),
         format!(
             "The room's light is {:.1} ± {:.1} stops {} than in the reference: {}.",
@@ -584,23 +562,23 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>, ma
     let (size, size_sd) = by_mark.map_or((all_size, all_size_sd), |(ln, sd)| (Some(ln.exp()), sd));
     line(
         out,
-        &format!("{role}: round"),
+        Term::of(role, Aspect::Round),
         p.azimuth_deg,
         q.azimuth_deg,
         az,
-        "°",
+        Unit::Degrees,
         sd / p.at().elevation_deg.to_radians().cos().max(0.2),
     );
-    line(out, &format!("{role}: up"), p.elevation_deg, q.elevation_deg, el, "°", sd);
+    line(out, Term::of(role, Aspect::Up), p.elevation_deg, q.elevation_deg, el, Unit::Degrees, sd);
     push_direction(out, role, (az, el), p.at().elevation_deg, deg, sd);
     if let Some(ratio) = size {
         line(
             out,
-            &format!("{role}: angle it fills"),
+            Term::of(role, Aspect::Size),
             p.angular_size_deg.unwrap_or(0.0),
             q.angular_size_deg.unwrap_or(0.0),
             ratio,
-            "×",
+            Unit::Times,
             size_sd,
         );
         push_size(out, role, ratio, size_sd);
@@ -608,11 +586,11 @@ fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>, ma
     if let Some((d, sd)) = level {
         line(
             out,
-            &format!("{role}: level"),
+            Term::of(role, Aspect::Level),
             p.level_stops.unwrap_or(0.0),
             q.level_stops.unwrap_or(0.0),
             d,
-            "stops",
+            Unit::Stops,
             sd,
         );
         push_level(out, role, d, sd);
@@ -645,18 +623,19 @@ fn alone(out: &mut Comparison, a: &[Light], b: &[Light], matched: &[(usize, usiz
         let from = direction_figures(l.azimuth_deg, l.elevation_deg, l.direction_sd_deg);
         let stops = format!("{} ± {:.1} stops", signed(level, 1), told(l.level_sd_stops.unwrap_or(0.5)));
         let (kind, says) = match only {
-            "reference" => {
-                ("add", format!("The reference has a {} from {from}, at {stops}, that the take lacks: add it.", l.role))
-            }
+            "reference" => (
+                MoveKind::Add,
+                format!("The reference has a {} from {from}, at {stops}, that the take lacks: add it.", l.role),
+            ),
             _ => (
-                "remove",
+                MoveKind::Remove,
                 format!(
                     "The take has a {} from {from}, at {stops}, that the reference lacks: take it away or flag it.",
                     l.role
                 ),
             ),
         };
-        push(out, kind, Some(&l.role), level, "stops", off, says);
+        push(out, kind, Some(&l.role), level, Unit::Stops, off, says);
         out.lights.push(LightDifference {
             role: l.role.clone(),
             d_azimuth_deg: None,

@@ -15,7 +15,8 @@ pub use learn::{Belief, Seen, differences_of, learned, seen_of};
 pub use recipe::{Recipe, RecipeQuery, lacks, likeness, matches};
 pub use table::{Row as TableRow, to_csv};
 
-use crate::compare::{Comparison, EXPOSURE, LedgerLine};
+use crate::compare::{Comparison, LedgerLine};
+use crate::terms::{Term, Unit};
 use lightset::set::LightSet;
 use optics::exposure::Settings;
 use serde::{Deserialize, Serialize};
@@ -139,23 +140,24 @@ pub enum Kept {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Expected {
     /// Line of the ledger: `key: round`.
-    pub what: String,
+    #[schema(value_type = String)]
+    pub what: Term,
     /// Difference from the reference that was foretold.
     pub value: f64,
     /// Unit.
-    pub unit: String,
+    pub unit: Unit,
 }
 
 impl Expected {
     /// Whether it came true: within twice what was measured is told to, or what nobody sees (3 degrees, 15 % of a size,
     /// 0.15 stop, 6 mired; common practice).
     pub fn came_true(&self, measured: &LedgerLine) -> bool {
-        let (off, unseen): (f64, f64) = match self.unit.as_str() {
-            "°" => (measured.difference - self.value, 3.0),
-            "×" => ((measured.difference / self.value).ln(), 0.15),
-            "mired" => (measured.difference - self.value, 6.0),
-            _ => (measured.difference - self.value, 0.15),
+        let unseen: f64 = match self.unit {
+            Unit::Degrees => 3.0,
+            Unit::Mired => 6.0,
+            Unit::Times | Unit::Stops => 0.15,
         };
+        let off = self.unit.scale(measured.difference) - self.unit.scale(self.value);
         off.abs() <= unseen.max(2.0 * measured.sd)
     }
 }
@@ -164,7 +166,8 @@ impl Expected {
 #[derive(Debug, Clone, PartialEq, Serialize, ToSchema)]
 pub struct Foretelling {
     /// Line of the ledger.
-    pub what: String,
+    #[schema(value_type = String)]
+    pub what: Term,
     /// Foretold difference from the reference.
     pub expected: f64,
     /// Measured difference.
@@ -172,7 +175,7 @@ pub struct Foretelling {
     /// One standard deviation of what was measured.
     pub sd: f64,
     /// Unit.
-    pub unit: String,
+    pub unit: Unit,
     /// Whether it came true, within what can be told or seen.
     pub came_true: bool,
 }
@@ -180,8 +183,8 @@ pub struct Foretelling {
 /// What was foretold beside what was measured. A picture that is brighter may be exposed so or lit so, and which of the
 /// two a reading says may change from take to take: levels are held against each other with the exposure in them.
 pub fn foretellings(expected: &[Expected], c: &Comparison) -> Vec<Foretelling> {
-    let is_level = |e: &Expected| e.unit == "stops" && e.what != EXPOSURE;
-    let exposure = expected.iter().find(|e| e.what == EXPOSURE).map(|e| e.value).zip(c.d_exposure_stops);
+    let is_level = |e: &Expected| e.unit == Unit::Stops && e.what != Term::Exposure;
+    let exposure = expected.iter().find(|e| e.what == Term::Exposure).map(|e| e.value).zip(c.d_exposure_stops);
     let levels = expected.iter().any(|e| is_level(e) && c.ledger.iter().any(|l| l.what == e.what));
     let one = |e: &Expected| {
         let (mut e, mut l) = (e.clone(), c.ledger.iter().find(|l| l.what == e.what)?.clone());
@@ -192,18 +195,19 @@ pub fn foretellings(expected: &[Expected], c: &Comparison) -> Vec<Foretelling> {
         let came_true = e.came_true(&l);
         Some(Foretelling { what: e.what, expected: e.value, measured: l.difference, sd: l.sd, unit: e.unit, came_true })
     };
-    expected.iter().filter(|e| e.what != EXPOSURE || !levels).filter_map(one).collect()
+    expected.iter().filter(|e| e.what != Term::Exposure || !levels).filter_map(one).collect()
 }
 
 /// A difference that is left, with the reason it stays.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Left {
     /// Line of the ledger.
-    pub what: String,
+    #[schema(value_type = String)]
+    pub what: Term,
     /// How much.
     pub difference: f64,
     /// Unit.
-    pub unit: String,
+    pub unit: Unit,
     /// Why it stays.
     pub reason: String,
 }
@@ -276,6 +280,7 @@ impl TakeLink {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::terms::Aspect;
 
     #[test]
     fn a_way_is_told_by_its_parts() {
@@ -287,45 +292,49 @@ mod tests {
 
     #[test]
     fn what_was_foretold_came_true_within_what_can_be_told() {
-        let line = |difference: f64, unit: &str, sd: f64| LedgerLine {
-            what: "key: x".into(),
+        let line = |difference: f64, unit: Unit, sd: f64| LedgerLine {
+            what: Term::of("key", Aspect::Up),
             reference: 0.0,
             take: 0.0,
             difference,
-            unit: unit.into(),
+            unit,
             sd,
             sure: false,
         };
-        let told = |value: f64, unit: &str| Expected { what: "key: x".into(), value, unit: unit.into() };
-        assert!(told(-1.0, "°").came_true(&line(1.5, "°", 0.5)));
-        assert!(!told(-1.0, "°").came_true(&line(4.0, "°", 0.5)));
-        assert!(told(-1.0, "°").came_true(&line(4.0, "°", 3.0)), "what is hardly told cannot contradict");
-        assert!(!told(1.0, "×").came_true(&line(1.3, "×", 0.05)));
-        assert!(told(0.5, "stops").came_true(&line(0.62, "stops", 0.02)));
+        let told = |value: f64, unit: Unit| Expected { what: Term::of("key", Aspect::Up), value, unit };
+        assert!(told(-1.0, Unit::Degrees).came_true(&line(1.5, Unit::Degrees, 0.5)));
+        assert!(!told(-1.0, Unit::Degrees).came_true(&line(4.0, Unit::Degrees, 0.5)));
+        assert!(
+            told(-1.0, Unit::Degrees).came_true(&line(4.0, Unit::Degrees, 3.0)),
+            "what is hardly told cannot contradict"
+        );
+        assert!(!told(1.0, Unit::Times).came_true(&line(1.3, Unit::Times, 0.05)));
+        assert!(told(0.5, Unit::Stops).came_true(&line(0.62, Unit::Stops, 0.02)));
     }
 
     /// The same brightness split otherwise between exposure and level is no miss.
     #[test]
     fn levels_are_held_against_each_other_with_the_exposure_in_them() {
-        let told = |what: &str, value: f64| Expected { what: what.into(), value, unit: "stops".into() };
-        let line = |what: &str, difference: f64| LedgerLine {
-            what: what.into(),
+        let told = |what: &Term, value: f64| Expected { what: what.clone(), value, unit: Unit::Stops };
+        let level = Term::of("key", Aspect::Level);
+        let line = |what: &Term, difference: f64| LedgerLine {
+            what: what.clone(),
             reference: 0.0,
             take: difference,
             difference,
-            unit: "stops".into(),
+            unit: Unit::Stops,
             sd: 0.06,
             sure: false,
         };
         let c = Comparison {
             d_exposure_stops: Some(0.0),
-            ledger: vec![line(EXPOSURE, 0.0), line("key: level", 0.02)],
+            ledger: vec![line(&Term::Exposure, 0.0), line(&level, 0.02)],
             ..Comparison::default()
         };
-        let found = foretellings(&[told(EXPOSURE, -0.6), told("key: level", 0.6)], &c);
-        assert_eq!(found.iter().map(|f| (f.what.as_str(), f.came_true)).collect::<Vec<_>>(), [("key: level", true)]);
+        let found = foretellings(&[told(&Term::Exposure, -0.6), told(&level, 0.6)], &c);
+        assert_eq!(found.iter().map(|f| (&f.what, f.came_true)).collect::<Vec<_>>(), [(&level, true)]);
         // a real miss is one
-        assert!(!foretellings(&[told(EXPOSURE, 0.0), told("key: level", 0.6)], &c)[0].came_true);
+        assert!(!foretellings(&[told(&Term::Exposure, 0.0), told(&level, 0.6)], &c)[0].came_true);
     }
 
     #[test]

@@ -71,11 +71,11 @@ pub fn to_csv<'a>(rows: impl Iterator<Item = Row<'a>>) -> Result<String, csv::Er
         for l in lines {
             let expected = r.link.expected.iter().find(|e| e.what == l.what);
             let tail = [
-                l.what.clone(),
+                l.what.to_string(),
                 format!("{:.3}", l.reference),
                 format!("{:.3}", l.take),
                 format!("{:.3}", l.difference),
-                l.unit.clone(),
+                l.unit.symbol().to_owned(),
                 format!("{:.3}", l.sd),
                 l.sure.to_string(),
                 expected.map_or(String::new(), |e| format!("{:.3}", e.value)),
@@ -92,20 +92,22 @@ mod tests {
     use super::*;
     use crate::compare::LedgerLine;
     use crate::takes::Expected;
+    use crate::terms::{Aspect, Term, Unit};
 
     #[test]
     fn a_table_can_be_read_back_by_a_reader_of_csv() {
+        let up = Term::of("key", Aspect::Up);
         let link = TakeLink {
             note: "a \"quoted\" note,\nin two lines".into(),
-            expected: vec![Expected { what: "key: up".into(), value: -1.5, unit: "°".into() }],
+            expected: vec![Expected { what: up.clone(), value: -1.5, unit: Unit::Degrees }],
             ..TakeLink::default()
         };
         let line = LedgerLine {
-            what: "key: up".into(),
+            what: up,
             reference: 30.0,
             take: 28.0,
             difference: -2.0,
-            unit: "°".into(),
+            unit: Unit::Degrees,
             sd: 0.7,
             sure: true,
         };

@@ -2,6 +2,7 @@
 
 use evidence::marks::{CameraFacts, Cylinder, Mark, MarkKind, Marks, Patch, PatchRole};
 use judging::compare::{Comparison, NextMove, Pictured, compare};
+use judging::terms::MoveKind;
 use optics::photo::{Photo, Samples};
 use optics::tone::{Encoding, linear_to_srgb};
 
@@ -95,7 +96,7 @@ fn nothing_changed_is_nothing_to_do() {
 fn a_light_moved_round_is_named_with_its_degrees() {
     let c = changed(&[Lamp { at: -40.0, ..KEY }, FILL], 1.0);
     let m = first(&c);
-    assert_eq!((m.kind.as_str(), m.light.as_deref()), ("direction", Some("key")), "{:?}", c.next_moves);
+    assert_eq!((m.kind, m.light.as_deref()), (MoveKind::Direction, Some("key")), "{:?}", c.next_moves);
     assert!((m.amount - 15.0).abs() < 1.0, "{m:?}");
 }
 
@@ -103,10 +104,14 @@ fn a_light_moved_round_is_named_with_its_degrees() {
 fn exposure_and_one_light_are_told_apart() {
     let c = changed(&[KEY, FILL], (-0.8f64).exp2());
     let m = first(&c);
-    assert!(m.kind == "exposure" && (m.amount - 0.8).abs() < 0.1 && c.next_moves.len() == 1, "{:?}", c.next_moves);
+    assert!(
+        m.kind == MoveKind::Exposure && (m.amount - 0.8).abs() < 0.1 && c.next_moves.len() == 1,
+        "{:?}",
+        c.next_moves
+    );
     let c = changed(&[KEY, Lamp { radiance: 2.5 * 2.0, ..FILL }], 1.0);
     let m = first(&c);
-    assert_eq!((m.kind.as_str(), m.light.as_deref()), ("level", Some("fill")), "{:?}", c.next_moves);
+    assert_eq!((m.kind, m.light.as_deref()), (MoveKind::Level, Some("fill")), "{:?}", c.next_moves);
     assert!((m.amount + 1.0).abs() < 0.12, "{m:?}");
 }
 
@@ -114,10 +119,14 @@ fn exposure_and_one_light_are_told_apart() {
 fn a_lamp_that_is_off_is_missed_and_one_too_many_is_seen() {
     let c = changed(&[KEY], 1.0);
     let m = first(&c);
-    assert!(m.kind == "add" && m.says.contains("62 ± ") && m.says.contains("to camera right"), "{:?}", c.next_moves);
+    assert!(
+        m.kind == MoveKind::Add && m.says.contains("62 ± ") && m.says.contains("to camera right"),
+        "{:?}",
+        c.next_moves
+    );
     let c = changed(&[KEY, FILL, Lamp { at: -110.0, radiance: 3.0, ..FILL }], 1.0);
     let m = first(&c);
-    assert!(m.kind == "remove" && m.says.contains("to camera left"), "{:?}", c.next_moves);
+    assert!(m.kind == MoveKind::Remove && m.says.contains("to camera left"), "{:?}", c.next_moves);
 }
 
 #[test]
@@ -125,7 +134,7 @@ fn a_narrower_source_is_named_with_its_ratio() {
     // as much light as before comes out of less face
     let c = changed(&[KEY, Lamp { wide: 18.0, radiance: 2.5 * 30.0 / 18.0, ..FILL }], 1.0);
     let m = first(&c);
-    assert_eq!((m.kind.as_str(), m.light.as_deref()), ("size", Some("fill")), "{:?}", c.next_moves);
+    assert_eq!((m.kind, m.light.as_deref()), (MoveKind::Size, Some("fill")), "{:?}", c.next_moves);
     assert!((m.amount - 30.0 / 18.0).abs() < 0.15, "{m:?}");
 }
 
@@ -134,10 +143,10 @@ fn a_gel_on_one_light_is_not_the_white_balance() {
     // black bodies of 4493 and 5600 K against one another in linear sRGB (Kang et al. 2002): +44 mired
     let warm = [1.184, 1.0, 0.761];
     let all = changed(&[Lamp { rgb: warm, ..KEY }, Lamp { rgb: warm, ..FILL }], 1.0);
-    assert_eq!((first(&all).kind.as_str(), all.next_moves.len()), ("white_balance", 1), "{:?}", all.next_moves);
+    assert_eq!((first(&all).kind, all.next_moves.len()), (MoveKind::WhiteBalance, 1), "{:?}", all.next_moves);
     let one = changed(&[KEY, Lamp { rgb: warm, ..FILL }], 1.0);
     let m = first(&one);
-    assert_eq!((m.kind.as_str(), m.light.as_deref()), ("colour", Some("fill")), "{:?}", one.next_moves);
+    assert_eq!((m.kind, m.light.as_deref()), (MoveKind::Colour, Some("fill")), "{:?}", one.next_moves);
     assert!((m.amount + 44.0).abs() < 12.0, "{m:?}");
 }
 
@@ -157,5 +166,5 @@ fn without_a_light_the_lit_part_tells_the_exposure() {
         &|| Err("not asked for".into()),
         &|| &[],
     );
-    assert!(first(&c).kind == "exposure" && (first(&c).amount - 1.0).abs() < 0.05, "{:?}", c.next_moves);
+    assert!(first(&c).kind == MoveKind::Exposure && (first(&c).amount - 1.0).abs() < 0.05, "{:?}", c.next_moves);
 }

@@ -3,6 +3,7 @@
 use evidence::marks::{Ball, CameraFacts, Finish, Mark, MarkKind, Marks};
 use evidence::read::read;
 use judging::compare::{Pictured, align, compare};
+use judging::terms::MoveKind;
 use optics::falloff::disc_lobe;
 use optics::geometry::{AzEl, Vec3};
 use optics::photo::Photo;
@@ -38,7 +39,7 @@ fn marks() -> Marks {
     }
 }
 
-fn first_move(a: &Photo, b: &Photo) -> Option<(String, Option<String>, f64)> {
+fn first_move(a: &Photo, b: &Photo) -> Option<(MoveKind, Option<String>, f64)> {
     let m = marks();
     let (p, q) = (read(a, &m, None, &|| &[]), read(b, &m, None, &|| &[]));
     let c = compare(
@@ -65,7 +66,7 @@ fn exposure_is_named_as_such() {
     let a = ball(&[KEY, FILL], 0.05);
     let b = ball(&[(KEY.0, KEY.1, KEY.2, KEY.3 - 1.0), (FILL.0, FILL.1, FILL.2, FILL.3 - 1.0)], 0.025);
     let (kind, _, amount) = first_move(&a, &b).expect("a move");
-    assert_eq!(kind, "exposure");
+    assert_eq!(kind, MoveKind::Exposure);
     assert!((amount - 1.0).abs() < 0.1, "{amount}");
 }
 
@@ -75,7 +76,7 @@ fn a_key_that_moved_is_named_with_its_angle() {
     let b = ball(&[(KEY.0 + 14.0, KEY.1, KEY.2, KEY.3), FILL], 0.05);
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
     // 14 degrees round at 35 up are 11.5 between the directions (spherical cosine rule)
-    assert_eq!((kind.as_str(), light.as_deref()), ("direction", Some("key")));
+    assert_eq!((kind, light.as_deref()), (MoveKind::Direction, Some("key")));
     assert!((amount - 11.5).abs() < 1.5, "{amount}");
 }
 
@@ -86,7 +87,7 @@ fn a_key_on_the_other_side_is_moved_not_exchanged() {
     let b = ball(&[(-45.0, 30.0, 20.0, -0.5)], 0.06);
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
     // cos of the angle: sin² 30 + cos² 30 cos 90 = 0.25
-    assert_eq!((kind.as_str(), light.as_deref()), ("direction", Some("key")));
+    assert_eq!((kind, light.as_deref()), (MoveKind::Direction, Some("key")));
     assert!((amount - 75.5).abs() < 2.0, "{amount}");
 }
 
@@ -95,7 +96,7 @@ fn a_fill_turned_up_is_named_with_its_stops() {
     let a = ball(&[KEY, FILL], 0.05);
     let b = ball(&[KEY, (FILL.0, FILL.1, FILL.2, FILL.3 + 0.8)], 0.05);
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
-    assert_eq!((kind.as_str(), light.as_deref()), ("level", Some("fill")));
+    assert_eq!((kind, light.as_deref()), (MoveKind::Level, Some("fill")));
     assert!((amount + 0.8).abs() < 0.15, "{amount}");
 }
 
@@ -112,7 +113,7 @@ fn a_key_turned_down_is_not_taken_for_exposure() {
     let a = ball(&[KEY, FILL], 0.05);
     let b = ball(&[(KEY.0, KEY.1, KEY.2, KEY.3 - 0.9), FILL], 0.05);
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
-    assert_eq!((kind.as_str(), light.as_deref()), ("level", Some("key")));
+    assert_eq!((kind, light.as_deref()), (MoveKind::Level, Some("key")));
     assert!((amount - 0.9).abs() < 0.15, "{amount}");
 }
 
@@ -122,6 +123,6 @@ fn a_larger_source_is_named_by_its_ratio() {
     let a = ball(&[(50.0, 30.0, 18.0, -0.6)], 0.05);
     let b = ball(&[(50.0, 30.0, 36.0, -0.6)], 0.05);
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
-    assert_eq!((kind.as_str(), light.as_deref()), ("size", Some("key")));
+    assert_eq!((kind, light.as_deref()), (MoveKind::Size, Some("key")));
     assert!((amount / 0.5 - 1.0).abs() < 0.12, "{amount}");
 }

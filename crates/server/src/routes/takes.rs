@@ -298,7 +298,7 @@ async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answe
             says: Some("No set is known for this take: the moves are told from the readings alone.".into()),
         });
     };
-    let differs: Vec<String> = c.ledger.iter().filter(|l| l.sure).map(|l| l.what.clone()).collect();
+    let differs: Vec<String> = c.ledger.iter().filter(|l| l.sure).map(|l| l.what.to_string()).collect();
     let kit = kit_of(app, me).await?.kit;
     let set = believed.clone();
     let log: BuildLog = newest(app, BUILDS, f.case_id).await?.map(|(_, l)| l).unwrap_or_default();
