@@ -120,6 +120,11 @@ impl Server {
         Ok((Guarded::start(&mut command)?, format!("http://127.0.0.1:{port}")))
     }
 
+    /// Address of its database.
+    pub fn database(&self) -> &str {
+        &self.database
+    }
+
     /// Folder its pictures are kept in.
     pub fn store(&self) -> &Path {
         &self.store

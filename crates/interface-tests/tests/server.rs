@@ -5,6 +5,7 @@ use interface_tests::http::{PASSWORD, get, person, problem, send, upload};
 use interface_tests::{Server, root};
 use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
+use std::collections::BTreeSet;
 
 #[tokio::test]
 async fn the_server_keeps_its_promises() -> Result<()> {
@@ -93,6 +94,64 @@ async fn the_server_keeps_its_promises() -> Result<()> {
             if *private {
                 problem(r).await?;
             }
+        }
+    }
+    // routes that show everyone what is their own, and nobody anything
+    let job = send(
+        &tomek,
+        &server,
+        Method::POST,
+        "/api/jobs",
+        &json!({"kind": "picture", "case": case, "side": 64, "samples": 1}),
+    )
+    .await?;
+    assert_eq!(job.status(), StatusCode::ACCEPTED, "{}", job.text().await?);
+    let job = job.json::<Value>().await?["id"].as_str().unwrap_or_default().to_owned();
+    let of_tomek = [
+        (Method::GET, format!("/api/jobs/{job}")),
+        (Method::GET, format!("/api/jobs/{job}/result")),
+        (Method::DELETE, format!("/api/jobs/{job}")),
+        (Method::DELETE, format!("/api/recipes/{case}")),
+        (Method::POST, format!("/api/recipes/{case}/set-again")),
+    ];
+    let own: Vec<(Method, String)> = [
+        (Method::GET, "/api/cases"),
+        (Method::POST, "/api/cases"),
+        (Method::GET, "/api/kit"),
+        (Method::PUT, "/api/kit"),
+        (Method::GET, "/api/kit/table"),
+        (Method::PUT, "/api/kit/table"),
+        (Method::POST, "/api/kit/substitutes"),
+        (Method::GET, "/api/recipes"),
+        (Method::POST, "/api/jobs"),
+    ]
+    .map(|(m, p)| (m, p.to_owned()))
+    .into();
+    for (method, path) in own.iter().chain(&of_tomek) {
+        let r = send(&nobody, &server, method.clone(), path, &json!({})).await?;
+        assert_eq!(r.status(), StatusCode::UNAUTHORIZED, "nobody {method} {path}");
+    }
+    for (method, path) in &of_tomek {
+        for client in [&ilse, &desk] {
+            let r = send(client, &server, method.clone(), path, &json!({"case_id": case})).await?;
+            assert_eq!(r.status(), StatusCode::NOT_FOUND, "{method} {path}");
+            problem(r).await?;
+        }
+    }
+    // tables that anyone may read, and the way in
+    let open = ["GET /api/grey-targets", "GET /api/difference-scale", "POST /api/accounts"];
+    let session = ["GET /api/session", "POST /api/session", "DELETE /api/session"];
+    // no route is forgotten here: what the program says it answers is what was tried
+    let shape = |path: &str| {
+        path.split('?').next().unwrap_or_default().replace(&case, "{id}").replace(&frame, "{id}").replace(&job, "{id}")
+    };
+    let mut tried: BTreeSet<String> = routes.iter().map(|(m, p, ..)| format!("{m} {}", shape(p))).collect();
+    tried.extend(own.iter().chain(&of_tomek).map(|(m, p)| format!("{m} {}", shape(p))));
+    tried.extend(open.iter().chain(&session).map(|r| (*r).to_owned()));
+    let api: Value = serde_json::from_str(&std::fs::read_to_string(root().join("web/src/api/openapi.json"))?)?;
+    for (path, methods) in api["paths"].as_object().into_iter().flatten() {
+        for method in methods.as_object().into_iter().flatten().map(|m| m.0.to_uppercase()) {
+            assert!(tried.contains(&format!("{method} {path}")), "{method} {path} is tried by nobody");
         }
     }
     assert_eq!(nobody.get(format!("{}/api/cases", server.base)).send().await?.status(), StatusCode::UNAUTHORIZED);
@@ -537,4 +596,53 @@ async fn takes_of_two_people_at_once_are_all_in_the_chain() -> Result<()> {
     );
     assert_eq!(send(&tomek, &server, Method::POST, &path, &json!({"case_id": case})).await?.status(), StatusCode::OK);
     Ok(())
+}
+
+/// Every sentence of SQL in the server is prepared on the database its migrations make: names and types of columns are
+/// checked by PostgreSQL itself.
+#[tokio::test]
+async fn every_query_fits_the_schema() -> Result<()> {
+    let server = Server::start("sc_schema", false).await?;
+    let mut queries = Vec::new();
+    for file in sources(&root().join("crates/server/src"))? {
+        let text = std::fs::read_to_string(&file)?;
+        for (at, _) in text.match_indices("sqlx::query") {
+            let call = &text[at..];
+            // the text of the query is the first thing that is handed over; what is put together is tried elsewhere
+            let Some(open) = call.find('(') else { continue };
+            let inner = call[open + 1..].trim_start();
+            let sql = match inner.strip_prefix('"').map(|t| t.split_once('"')) {
+                Some(Some((sql, _))) => sql.replace("\\\n", " "),
+                _ => match inner.strip_prefix("r#\"").and_then(|t| t.split_once("\"#")) {
+                    Some((sql, _)) => sql.to_owned(),
+                    None => continue,
+                },
+            };
+            queries.push((file.clone(), sql));
+        }
+    }
+    assert!(queries.len() > 50, "{} queries", queries.len());
+    let script: String = queries.iter().enumerate().map(|(i, (_, q))| format!("prepare q{i} as {q};\n")).collect();
+    let file = server.store().join("queries.sql");
+    std::fs::create_dir_all(server.store())?;
+    std::fs::write(&file, script)?;
+    let out = std::process::Command::new("psql")
+        .args([server.database(), "-q", "-v", "ON_ERROR_STOP=1", "-f"])
+        .arg(&file)
+        .output()?;
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stderr));
+    Ok(())
+}
+
+fn sources(folder: &std::path::Path) -> Result<Vec<std::path::PathBuf>> {
+    let mut out = Vec::new();
+    for entry in std::fs::read_dir(folder)? {
+        let path = entry?.path();
+        if path.is_dir() {
+            out.extend(sources(&path)?);
+        } else if path.extension().is_some_and(|e| e == "rs") {
+            out.push(path);
+        }
+    }
+    Ok(out)
 }

@@ -84,7 +84,7 @@ pub fn walkway(set: &LightSet) -> [[f64; 2]; 4] {
 
 /// Whether a lamp hangs on a cable: daylight does not, and a flash given by its guide number is taken to run on
 /// batteries.
-fn wired(l: &SetLight) -> bool {
+pub fn is_wired(l: &SetLight) -> bool {
     !l.off && !l.source.is_window() && !matches!(l.level, Level::Guide { .. })
 }
 
@@ -101,7 +101,7 @@ pub fn cables(set: &LightSet) -> Vec<Cable> {
     let end = walk.inner(outlet(set));
     set.lights
         .iter()
-        .filter(|l| wired(l))
+        .filter(|l| is_wired(l))
         .map(|l| {
             let at: Vec3 = l.position();
             let start = walk.inner([at.x, at.z]);

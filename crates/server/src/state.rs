@@ -5,7 +5,7 @@ use crate::prepared::Prepared;
 use crate::problem::Problem;
 use crate::store::Store;
 use crate::work::{Pace, Work};
-use judging::compare::Alignment;
+use judging::compare::{Alignment, DifferenceMap};
 use lightset::meter::SetMeter;
 use lightset::set::LightSet;
 use lru::LruCache;
@@ -29,6 +29,8 @@ pub struct App {
     plates: Arc<Mutex<LruCache<(Uuid, Uuid), Arc<Mutex<PlateCache>>>>>,
     /// Where references lie in takes, by the hashes of both.
     lies: Arc<Mutex<LruCache<(String, String), Lies>>>,
+    /// Maps of differences, by both pictures and what they are read through.
+    maps: Arc<Mutex<LruCache<String, Arc<DifferenceMap>>>>,
     /// What sets give, by their text: a chain of takes asks for many again and again.
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
     /// Places for heavy work.
@@ -44,6 +46,9 @@ type Lies = Arc<Result<Alignment, String>>;
 
 /// Alignments kept: a few numbers each.
 const LAID: NonZeroUsize = NonZeroUsize::new(256).unwrap();
+
+/// Maps of differences kept: a few megabytes each.
+const MAPPED: NonZeroUsize = NonZeroUsize::new(4).unwrap();
 
 /// Meter readings of sets kept: a few kilobytes each.
 const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
@@ -84,6 +89,7 @@ impl App {
             decoded: Arc::new(Mutex::new(LruCache::new(KEPT))),
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             lies: Arc::new(Mutex::new(LruCache::new(LAID))),
+            maps: Arc::new(Mutex::new(LruCache::new(MAPPED))),
             meters: Arc::new(Mutex::new(LruCache::new(METERED))),
             work: Work::default(),
             decoder: config.decoder.clone(),
@@ -127,6 +133,22 @@ impl App {
         let found = Arc::new(found);
         if let Ok(mut cache) = self.lies.lock() {
             cache.put(key, found.clone());
+        }
+        Ok(found)
+    }
+
+    /// A map of differences as kept under a name, or worked out now.
+    pub async fn map(
+        &self,
+        name: String,
+        work: impl FnOnce() -> DifferenceMap + Send + 'static,
+    ) -> Result<Arc<DifferenceMap>, Problem> {
+        if let Some(m) = self.maps.lock().ok().and_then(|mut c| c.get(&name).cloned()) {
+            return Ok(m);
+        }
+        let found = Arc::new(self.work.run(Pace::Heavy, work).await?);
+        if let Ok(mut cache) = self.maps.lock() {
+            cache.put(name, found.clone());
         }
         Ok(found)
     }

@@ -72,7 +72,7 @@ pub(crate) fn draw(file: &Path, out: &Path, feet: bool) -> Result<(), Failure> {
     let meter = studio::meter(&set).map_err(Failure::Input)?;
     let title = file.file_stem().unwrap_or_default().to_string_lossy();
     let unit = if feet { optics::words::Lengths::Feet } else { optics::words::Lengths::Metres };
-    let svg = || lightset::drawing::svg(&meter, &title, unit);
+    let svg = || lightset::paper::svg(&meter, &title, unit);
     let bytes = match out.extension().and_then(|e| e.to_str()) {
         Some("svg") => svg().into_bytes(),
         Some("png") => pictures::png_of_svg(&svg(), 2.0).map_err(anyhow::Error::from)?,

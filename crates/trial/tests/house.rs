@@ -146,3 +146,72 @@ fn a_circle_is_seen() {
     assert_eq!(circle(&of(&[("a", &["b"]), ("b", &["c"]), ("c", &[])])), None);
     assert!(circle(&of(&[("a", &["b"]), ("b", &["c"]), ("c", &["a"])])).is_some_and(|c| c.len() == 3));
 }
+
+/// Files of the program (neither tests nor what is generated) that hold one of some words.
+fn files_with(words: &[&str]) -> Vec<String> {
+    fn walk(folder: &Path, out: &mut Vec<PathBuf>) {
+        for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+            let path = entry.path();
+            let name = entry.file_name().to_string_lossy().into_owned();
+            if path.is_dir() {
+                if !["tests", "node_modules", "dist", "api", "evaluation", "interface-tests", "demo"]
+                    .contains(&name.as_str())
+                {
+                    walk(&path, out);
+                }
+            } else if ["rs", "ts", "vue", "toml"].iter().any(|e| path.extension().is_some_and(|x| x == *e)) {
+                out.push(path);
+            }
+        }
+    }
+    let mut all = Vec::new();
+    walk(&crates(), &mut all);
+    walk(&crates().join("../web/src"), &mut all);
+    let whole = |text: &str, word: &str| {
+        text.match_indices(word).any(|(i, w)| {
+            let apart = |c: Option<char>| c.is_none_or(|c| !c.is_alphanumeric() && c != '_');
+            apart(text[..i].chars().next_back()) && apart(text[i + w.len()..].chars().next())
+        })
+    };
+    let mut found: Vec<String> = all
+        .into_iter()
+        .filter(|p| {
+            let text = std::fs::read_to_string(p).unwrap_or_default();
+            // what is said of it in comments is no matter
+            let code: String =
+                text.lines().filter(|l| !l.trim_start().starts_with("//")).collect::<Vec<_>>().join("\n");
+            let code = code.split("#[cfg(test)]").next().unwrap_or_default().to_owned();
+            words.iter().any(|w| whole(&code, w))
+        })
+        .map(|p| p.to_string_lossy().rsplit("../").next().unwrap_or_default().to_owned())
+        .collect();
+    found.sort();
+    found
+}
+
+/// What one must touch to add a kind of mark, a kind of source, a modifier, a sum: the files that name one that nothing
+/// else needs to know of. Each is at most three: its own, the list it stands in, its row.
+#[test]
+fn an_addition_touches_three_files_at_most() {
+    for (what, words) in [
+        ("a kind of mark", &["Pattern", "'pattern'"][..]),
+        ("another kind of mark", &["Gradient", "'gradient'"]),
+        ("a kind of source", &["UmbrellaBounce"]),
+        ("a modifier", &["\"octagon-100\""]),
+        ("a kind of board", &["\"silver\"", "Silver"]),
+    ] {
+        let files = files_with(words);
+        println!("{what}: {}", files.join(", "));
+        assert!(!files.is_empty() && (what == "a kind of board" || files.len() <= 3), "{what}: {files:?}");
+    }
+    // a sum is called by a common word: its file, its name in the list, its row, and the front end does not know of it
+    let bench = crates().join("planning");
+    let read = |p: &str| std::fs::read_to_string(bench.join(p)).unwrap();
+    assert!(
+        read("src/bench/mod.rs").contains("sums! { close, mixed,")
+            && read("data/bench.toml").contains("id = \"mixed\"")
+    );
+    assert!(bench.join("src/bench/mixed.rs").exists());
+    assert!(!files_with(&["'mixed'"]).iter().any(|f| f.starts_with("web")));
+    println!("a sum of the bench: planning/src/bench/mixed.rs, planning/src/bench/mod.rs, planning/data/bench.toml");
+}

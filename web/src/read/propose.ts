@@ -57,6 +57,6 @@ export async function propose(frame: FrameView, src: string, list: Mark[]): Prom
 }
 
 function words(found: Proposal[]): string {
-  const first = found.slice(0, 3).map((p) => (p.mark.kind === 'patch' ? `a ${p.mark.role} patch` : `${p.mark.id.replace('-', ' ')} (${p.why})`))
+  const first = found.slice(0, 3).map((p) => (p.mark.kind === 'patch' ? `a ${p.mark.role} patch` : `${p.mark.id.replace('-', ' ')} (${p.why}; ${Math.round(100 * p.probability)} %)`))
   return first.join(', ') + (found.length > 3 ? ` and ${found.length - 3} more` : '')
 }

@@ -45,7 +45,7 @@ async function outcome(id: string, text: string | null) {
   }
   await save(api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: view.value.version, outcomes } }))
 }
-const figure = (t: SeparatingTest, k: 0 | 1) => `${Number(t.foretold[k].toFixed(1))} ± ${Number(t.sd[k].toFixed(1))} ${t.unit}`.replace('-', '−')
+const figure = (t: SeparatingTest, k: 0 | 1) => (t.unit === 'stops' && t.sd[k] > 3 ? 'cannot be foretold' : `${Number(t.foretold[k].toFixed(1))} ± ${Number(t.sd[k].toFixed(1))} ${t.unit}`.replace('-', '−'))
 const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))
 </script>
 

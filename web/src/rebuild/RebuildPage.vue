@@ -8,6 +8,7 @@ import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
+import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing from './SetDrawing.vue'
 import { useStage } from './stage'
@@ -288,6 +289,7 @@ const status = computed(() => {
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
+        <LargePicture :case-id="caseId" @begin="stage.flush()" />
         <BButton size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
       </div>
       <div class="sheet fields">

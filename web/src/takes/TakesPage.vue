@@ -2,7 +2,7 @@
 // A take against the reference: both pictures, what surely differs, the one change to make next, and the chain of
 // takes it led to.
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LinkEdit, type NextView, type TakeView } from '../api/client'
+import { api, data, pictureUrl, upload, type AlignmentView, type ChainView, type ComparisonView, type FrameView, type LedgerLine, type LinkEdit, type NextView, type TakeView } from '../api/client'
 import { useCase } from '../cases/case'
 import { PICTURES } from '../shell/pictures'
 import { difference, inFeet } from '../shell/units'
@@ -209,6 +209,15 @@ const own = computed(() => (c.value?.next_moves ?? []).filter((m) => m.kind !== 
 const moves = computed(() => (next.value?.believed ? next.value.moves : own.value))
 const first = computed(() => moves.value[0])
 const firstId = computed(() => (next.value?.believed ? next.value.moves[0]?.id : undefined))
+/** What to say where no move is told. */
+const nothing = computed(() => {
+  if (next.value?.believed && next.value.says) return next.value.says
+  const sure = (c.value?.ledger ?? []).filter((l) => l.sure && !l.what.includes('whole picture'))
+  if (sure.length) return `No single change is told by this take alone. These readings surely differ: ${sure.map((l) => l.what).join(', ')}. Take one picture with each light alone.`
+  return common.value.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.'
+})
+/** A spread, or that there is nothing to tell. */
+const spread = (l: LedgerLine) => (l.sd > (l.unit === 'stops' || l.unit === '×' ? 3 : 60) ? 'cannot be told' : `± ${l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2)}`)
 const halo = computed(() => {
   const ours: { role: string; azimuth_deg: number; elevation_deg: number; angular_size_deg: number | null; direction_sd_deg: number }[] = []
   const theirs: typeof ours = []
@@ -267,7 +276,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
       <template v-if="c">
         <p v-for="w in c.warnings" :key="w" class="problem">{{ w }}</p>
         <p v-for="m in common" :key="m.says" class="common m-0" data-test="common-move">{{ m.says }}</p>
-        <p v-if="!first" class="next" data-test="next-move">{{ common.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.' }}</p>
+        <p v-if="!first" class="next" data-test="next-move">{{ nothing }}</p>
         <template v-else>
           <p class="next" data-test="next-move">{{ first.says }}</p>
           <p class="quiet small m-0">Takes away {{ Math.round(100 * first.gain) }} % of what surely differs and would be seen. {{ next?.believed ? '' : next?.says }}</p>
@@ -287,7 +296,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
                 <th scope="row">{{ l.what }}</th>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.reference, l.unit) }}</td>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.take, l.unit) }}</td>
-                <td>{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">± {{ l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2) }}</span></td>
+                <td>{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">{{ spread(l) }}</span></td>
               </tr>
             </tbody>
           </BTableSimple>

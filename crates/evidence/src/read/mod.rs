@@ -1,5 +1,6 @@
 //! Reads a picture: every mark by its own method (here), then all of them together (`together.rs`).
 
+mod alone;
 mod colours;
 mod questions;
 mod shot;

@@ -32,7 +32,12 @@ impl Reader<'_> {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
         self.contradicted();
-        let mut fused = fuse(std::mem::take(&mut self.evidence));
+        let mut fused = fuse(self.evidence.clone());
+        let alone = self.alone(&fused);
+        if !alone.is_empty() {
+            self.evidence.retain(|e| !alone.contains(&e.mark));
+            fused = fuse(self.evidence.clone());
+        }
         // A matte ball shows every light: what only a mirror sees faintly is a lit thing beside it.
         if !counting.is_empty() {
             fused.retain(|f| {

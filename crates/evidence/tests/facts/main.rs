@@ -1,6 +1,7 @@
 //! What this crate computes, held against sources outside the project. The source stands beside each
 //! number; "common practice" and "from memory" are said where there is none.
 
+mod alone;
 mod balls_and_eyes;
 mod bracket;
 mod colour;

@@ -1,8 +1,9 @@
 //! Cautions that depend on the lamps chosen.
 
 use super::LampPlan;
+use lightset::cables::is_wired;
 use lightset::cautions::cautions_where;
-use lightset::kit::{Kit, Lamp};
+use lightset::kit::{Kit, Lamp, Output};
 use lightset::set::{LightSet, SetLight};
 
 /// Cautions that depend on the lamps chosen: a hot lamp behind cloth, a flash, a boom.
@@ -18,7 +19,11 @@ pub fn kit_cautions(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Vec<String
             let p = l.position();
             p.y > 0.4 && p.x.hypot(p.z) < 0.6 && !l.source.is_window()
         }),
-        "mains_cables" => !set.lights.is_empty(),
+        // a flash that is given by its guide number runs on batteries
+        "mains_cables" => set.lights.iter().any(|l| {
+            let battery = |k: &Lamp| matches!(k.output, Output::Guide { .. });
+            lamp(l).map_or_else(|| is_wired(l), |k| !battery(k))
+        }),
         _ => false,
     })
 }

@@ -158,6 +158,17 @@ pub fn lamp_plan(
             light.source.word()
         ));
     };
+    let in_use = !free(&lamp);
+    if in_use && asked.is_none() {
+        return LampPlan {
+            others: can.iter().map(|c| [c.0.id.clone(), c.0.name.clone()]).collect(),
+            ..none(
+                "Every lamp of the kit that could be this light is in use for another: add one to the kit, or leave this light \
+                 to a board or the room in Rebuild."
+                    .into(),
+            )
+        };
+    }
     let others = can.iter().map(|c| [c.0.id.clone(), c.0.name.clone()]).collect();
     let lux = lamp.is_flash();
     let mut ways = Vec::new();
@@ -213,6 +224,11 @@ pub fn lamp_plan(
     } else {
         says = format!("{}: {} (± {sd:.1} stops), {:.1} stops in hand.", lamp.name, lamp.write(Stops(power)), -power);
     }
+    let says = if in_use {
+        format!("{says} The kit has {} of it, and another light has it already.", lamp.count)
+    } else {
+        says
+    };
     LampPlan {
         light: light.name.clone(),
         lamp: Some(lamp.id.clone()),

@@ -115,7 +115,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
     let mut taken: Vec<String> = Vec::new();
     let mut lamps: Vec<LampPlan> = Vec::new();
     let mut steps = Vec::new();
-    steps.push(room(set, floor, lens.norm(), log));
+    steps.push(room(set, meter, floor, lens.norm(), log));
     let mut lit: Vec<String> = Vec::new();
     let mut together = meter.ambient_stops.map_or(0.0, f64::exp2);
     let boards_after = order.iter().position(|i| role_of(&set.lights[*i]) == "key").unwrap_or(0);
@@ -239,7 +239,10 @@ fn blank(id: &str, log: &BuildLog) -> BuildStep {
     }
 }
 
-fn room(set: &LightSet, floor: f64, lens: f64, log: &BuildLog) -> BuildStep {
+/// Stops against what the camera is set for from which the room's light is part of the set, not a nuisance.
+const ROOM_COUNTS_STOPS: f64 = -6.0;
+
+fn room(set: &LightSet, meter: &SetMeter, floor: f64, lens: f64, log: &BuildLog) -> BuildStep {
     let s = &set.camera.exposure;
     let mut does = vec![
         format!(
@@ -255,7 +258,14 @@ fn room(set: &LightSet, floor: f64, lens: f64, log: &BuildLog) -> BuildStep {
     if let Some(w) = set.walls.iter().filter(|w| w.normal[2] > 0.9).map(|w| -w.position_m[2]).reduce(f64::min) {
         does.push(format!("Background {w:.2} m behind the subject."));
     }
-    does.push("Curtains closed, room lights off: a test picture now should be nearly black.".into());
+    does.push(match meter.ambient_stops {
+        Some(a) if a > ROOM_COUNTS_STOPS => format!(
+            "The room's light stays on: by itself it lies {:.1} stops {} what the camera is set for. Shut out what is more.",
+            a.abs(),
+            if a > 0.0 { "over" } else { "under" }
+        ),
+        _ => "Curtains closed, room lights off: a test picture now should be nearly black.".into(),
+    });
     BuildStep { title: "Room and camera".into(), does, ..blank("room", log) }
 }
 

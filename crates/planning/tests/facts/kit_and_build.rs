@@ -217,11 +217,11 @@ proptest! {
 #[test]
 fn a_drawing_is_well_formed_and_to_scale() {
     let s = set();
-    let svg = lightset::drawing::svg(&meter(&s), "A <study> & more", optics::words::Lengths::Metres);
+    let svg = lightset::paper::svg(&meter(&s), "A <study> & more", optics::words::Lengths::Metres);
     assert!(svg.contains("A &lt;study&gt; &amp; more") && svg.ends_with("</svg>\n"));
     assert!(svg.contains("key") && svg.contains("2.00 m away"), "{svg}");
     assert_eq!(svg.matches("<svg").count(), 1);
-    let feet = lightset::drawing::svg(&meter(&s), "x", optics::words::Lengths::Feet);
+    let feet = lightset::paper::svg(&meter(&s), "x", optics::words::Lengths::Feet);
     assert!(feet.contains("6 ft 7 in away"), "2 m are 6 ft 7 in");
 }
 

@@ -13,10 +13,12 @@ use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::Response;
 use evidence::CORE_VERSION;
+use evidence::marks::{MarkKind, Marks};
 use judging::compare::{Alignment, Comparison, DifferenceMap, difference};
 use serde::{Deserialize, Serialize};
 use session::PictureRead;
 use sqlx::types::Json as Jsonb;
+use std::sync::Arc;
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -163,7 +165,7 @@ struct MapOf {
 }
 
 /// The take over the reference in stops, with what exposure would take away.
-async fn mapped(app: &App, me: Uuid, id: Uuid) -> Answer<Result<(Alignment, DifferenceMap, f64), String>> {
+async fn mapped(app: &App, me: Uuid, id: Uuid) -> Answer<Result<(Alignment, Arc<DifferenceMap>, f64), String>> {
     let take = owned(app, me, id).await?;
     let from = reference_of(app, &take, id).await?;
     let lies = app.lies(&from.hash, &take.hash).await?;
@@ -175,7 +177,14 @@ async fn mapped(app: &App, me: Uuid, id: Uuid) -> Answer<Result<(Alignment, Diff
     let mine = newest(app, &take.hash, id).await?;
     let p = picture_read(app, &from.hash, from.id, &from.marked).await?;
     let q = picture_read(app, &take.hash, id, &mine).await?;
-    let (map, a) = app.work.run(Pace::Heavy, move || (difference(&p.photo, &q.photo, &a), a)).await?;
+    // the same two pictures through the same curves give the same map
+    let through = |m: &Marks| {
+        let wedges: Vec<_> = m.marks.iter().filter(|m| matches!(m.kind, MarkKind::Wedge(_))).collect();
+        serde_json::to_string(&(&m.encoding, wedges)).unwrap_or_default()
+    };
+    let name = [&from.hash, &take.hash, &through(&p.marks), &through(&q.marks)].map(String::as_str).join(" ");
+    let lies = a.clone();
+    let map = app.map(name, move || difference(&p.photo, &q.photo, &lies)).await?;
     let exposure = exposure.unwrap_or(map.median_stops);
     Ok(Ok((a, map, exposure)))
 }
@@ -208,7 +217,7 @@ async fn difference_map(
     Query(q): Query<MapOf>,
 ) -> Answer<Response> {
     let (_, map, exposure) = mapped(&app, me.id, id).await?.map_err(Problem::refused)?;
-    let map = map.without(if q.matched { exposure } else { 0.0 });
+    let map = DifferenceMap::clone(&map).without(if q.matched { exposure } else { 0.0 });
     let png =
         pictures::difference_map(map.width, map.height, &map.stops).map_err(|r| Problem::refused(r.to_string()))?;
     Response::builder()

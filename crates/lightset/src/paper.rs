@@ -1,6 +1,6 @@
 //! A set's drawing on paper: plan and side view side by side, as SVG.
 
-use super::{Drawing, FEATHERED_DEG, Line, Note, Part, Thing, ThingKind};
+use crate::drawing::{Drawing, FEATHERED_DEG, Line, Note, Part, Thing, ThingKind};
 use crate::meter::SetMeter;
 use optics::words::{Lengths, length};
 use std::fmt::Write;
@@ -24,18 +24,6 @@ fn colours(name: &str) -> (&'static str, &'static str) {
         "rim" => ("#d9c3ea", "#5d3a80"),
         "background" => ("#c9e2c4", "#2f6a28"),
         _ => ("#dddddd", "#444444"),
-    }
-}
-
-impl Note {
-    /// What it says, in a unit.
-    pub fn text(&self, unit: Lengths) -> String {
-        let mut out = self.name.clone();
-        for l in &self.lengths {
-            let space = if l.then.is_empty() || l.then.starts_with(',') { "" } else { " " };
-            out += &format!(" {}{space}{}", length(l.length_m, unit), l.then);
-        }
-        out
     }
 }
 

@@ -1,22 +1,19 @@
 //! A set as a drawing to scale, in plan and from the side: lines, notes and grips in drawing metres. It is worked out
-//! once, here; the front end draws it and lets it be pulled about, [`svg`] puts it on paper.
+//! once, here; the front end draws it and lets it be pulled about, [`crate::paper`] puts it on paper.
 //!
 //! Light is drawn, not gear: each source as the outline of its bright face, its cone to the subject, boards as lines,
 //! flags as thick ones, the frame as two thin lines, distances along the floor and heights.
 
-mod svg;
-
-pub use svg::svg;
-
 use crate::cables::{Cable, outlet, walkway};
-use crate::meter::LightMeter;
+use crate::light_meter::LightMeter;
 use crate::set::{LightSet, SubjectKind};
 use optics::geometry::{Vec3, upright};
+use optics::words::{Lengths, length};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 /// A lamp turned away from the subject by less than this is aimed at it.
-const FEATHERED_DEG: f64 = 3.0;
+pub(crate) const FEATHERED_DEG: f64 = 3.0;
 /// How far beyond the subject the edges of the frame are drawn, metres.
 const BEYOND_M: f64 = 1.4;
 /// Room about all that is drawn, metres.
@@ -120,6 +117,18 @@ pub struct Note {
     pub name: String,
     /// Lengths with the words after each, in the reader's unit.
     pub lengths: Vec<NotedLength>,
+}
+
+impl Note {
+    /// What it says, in a unit.
+    pub fn text(&self, unit: Lengths) -> String {
+        let mut out = self.name.clone();
+        for l in &self.lengths {
+            let space = if l.then.is_empty() || l.then.starts_with(',') { "" } else { " " };
+            out += &format!(" {}{space}{}", length(l.length_m, unit), l.then);
+        }
+        out
+    }
 }
 
 /// A length in a note.
@@ -401,13 +410,12 @@ impl Sheet {
 mod tests {
     use super::*;
     use crate::cables::cables;
-    use optics::words::Lengths;
 
     fn set() -> LightSet {
         LightSet::from_value(serde_json::json!({"format": "slant-set/1", "outlet_m": [-2.0, 3.0],
             "camera": {"position_m": [0, 0, 2], "exposure": {"f_number": 8, "shutter_s": 0.01, "iso": 100}},
-            "walls": [{"position_m": [0, 0, -2.5], "normal": [0, 0, 1], "width_m": 6, "height_m": 4},
-                      {"position_m": [0, -1.25, 0], "normal": [0, 1, 0], "width_m": 6, "height_m": 6}],
+            "walls": [{"position_m": [0, 0, -2.5], "normal": [0, 0, 1], "width_m": 6, "height_m": 4, "colour": [0.5, 0.5, 0.5]},
+                      {"position_m": [0, -1.25, 0], "normal": [0, 1, 0], "width_m": 6, "height_m": 6, "colour": [0.5, 0.5, 0.5]}],
             "boards": [{"position_m": [-0.6, 0, 0], "width_m": 0.8, "height_m": 1.2, "finish": "white"}],
             "lights": [{"name": "key", "azimuth_deg": 45, "elevation_deg": 30, "distance_m": 1.6,
                 "source": {"kind": "rect", "width_m": 0.6, "height_m": 0.6}, "level": {"stops": 0}}]}))
