@@ -1,5 +1,6 @@
 //! Drives the real interface: a server of its own on a database of its own, and headless Chromium.
 
+pub mod bucket;
 pub mod http;
 
 use anyhow::{Context, bail};
@@ -51,6 +52,8 @@ pub struct Server {
     demo: bool,
     /// All, web or worker.
     role: &'static str,
+    /// Endpoint of the bucket its pictures lie in.
+    bucket: Option<String>,
 }
 
 impl Server {
@@ -96,9 +99,15 @@ impl Server {
             port,
             demo,
             role: "all",
+            bucket: None,
         };
         server.again().await?;
         Ok(server)
+    }
+
+    /// From the next start on its pictures lie in a bucket.
+    pub fn store_in(&mut self, bucket: &bucket::Bucket) {
+        self.bucket = Some(bucket.endpoint.clone());
     }
 
     /// From the next start on it answers requests and leaves jobs to others.
@@ -146,7 +155,7 @@ impl Server {
             .arg("serve")
             .args(["--listen", &format!("127.0.0.1:{}", self.port), "--database-url", &self.database])
             .arg("--store")
-            .arg(&self.store)
+            .arg(self.bucket.as_ref().map_or(self.store.clone(), |_| PathBuf::from("s3://pictures/slant")))
             .args(["--role", self.role])
             .arg("--web")
             .arg(root().join("web/dist"));
@@ -155,6 +164,15 @@ impl Server {
         }
         if let Some(folder) = &self.tether {
             command.arg("--tether").arg(folder);
+        }
+        if let Some(endpoint) = &self.bucket {
+            command.envs([
+                ("AWS_ENDPOINT", endpoint.as_str()),
+                ("AWS_ALLOW_HTTP", "true"),
+                ("AWS_REGION", "local"),
+                ("AWS_ACCESS_KEY_ID", "stand-in"),
+                ("AWS_SECRET_ACCESS_KEY", "stand-in"),
+            ]);
         }
         self.child = Some(Guarded::start(&mut command)?);
         let deadline = Instant::now() + Duration::from_secs(60);

@@ -1,6 +1,7 @@
 //! What a stranger may send is bounded in memory, time and count; what several processes share, they share.
 
 use anyhow::{Context, Result};
+use interface_tests::bucket::Bucket;
 use interface_tests::http::{PASSWORD, get, person, problem, send, upload};
 use interface_tests::{Server, root};
 use reqwest::{Client, Method, StatusCode};
@@ -277,5 +278,34 @@ async fn a_second_server_leaves_uploads_under_way_alone() -> Result<()> {
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     assert!(folder.join("original").exists(), "a second server took another's upload away");
+    Ok(())
+}
+
+/// The same server with its pictures in a bucket of a service that speaks S3: a stand-in of ours, on loopback.
+#[tokio::test]
+async fn pictures_may_lie_in_a_bucket() -> Result<()> {
+    let bucket = Bucket::open().await?;
+    let mut server = Server::start("sc_bucket", true).await?;
+    server.store_in(&bucket);
+    server.again().await?;
+    let c = person(&server, "tomek@puppets.example").await?;
+    let case = new_case(&c, &server).await?;
+    let r = upload(&c, &server, &case, "grey.jpg", grey(120, 80)?).await?;
+    assert_eq!(r.status(), StatusCode::CREATED, "{}", r.text().await?);
+    let frame = text(&r.json().await?, "id").to_owned();
+    let names = bucket.names();
+    assert!(names.iter().any(|n| n.starts_with("slant/pictures/") && n.ends_with("/original")), "{names:?}");
+    // what was put there comes back after a hard stop: nothing was kept in the process
+    server.again().await?;
+    let picture = c.get(format!("{}/api/frames/{frame}/picture", server.base)).send().await?.error_for_status()?;
+    assert!(picture.bytes().await?.len() > 100);
+    let marks = json!({"format": "slant-marks/1", "marks": []});
+    let read = send(&c, &server, Method::POST, &format!("/api/frames/{frame}/read"), &marks).await?;
+    assert_eq!(read.status(), StatusCode::OK);
+    // an address that is none is said at the start
+    let out = std::process::Command::new(root().join("target/debug/slantcast"))
+        .args(["serve", "--listen", "127.0.0.1:1", "--store", "s3://", "--database-url", server.database()])
+        .output()?;
+    assert!(!out.status.success() && String::from_utf8_lossy(&out.stderr).contains("s3://BUCKET"));
     Ok(())
 }

@@ -47,8 +47,8 @@ pub struct Config {
     pub database_url: String,
     /// Address to listen on.
     pub listen: SocketAddr,
-    /// Folder pictures are kept in.
-    pub store: PathBuf,
+    /// Where pictures are kept: a folder, or `s3://BUCKET/FOLDER` (region, endpoint and keys from `AWS_...`).
+    pub store: String,
     /// Folder to watch: pictures put into its folder of a case become takes.
     pub tether: Option<PathBuf>,
     /// Folder of the built front end.

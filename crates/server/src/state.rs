@@ -85,7 +85,7 @@ impl App {
         sqlx::migrate!("../../migrations").run(&pool).await?;
         Ok(App {
             pool,
-            store: Store::local(&config.store)?,
+            store: Store::at(&config.store)?,
             decoded: Arc::new(Mutex::new(LruCache::new(KEPT))),
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             lies: Arc::new(Mutex::new(LruCache::new(LAID))),

@@ -1,10 +1,12 @@
-//! Pictures in an object store: a local folder by default.
+//! Pictures in an object store: a local folder, or a bucket of a service that speaks S3.
 //!
 //! Keys are `pictures/HASH/NAME`: the original without its location, and the copies to look at.
 
 use bytes::Bytes;
+use object_store::aws::AmazonS3Builder;
 use object_store::local::LocalFileSystem;
 use object_store::path::Path;
+use object_store::prefix::PrefixStore;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
 use std::sync::Arc;
 use std::time::Duration;
@@ -14,14 +16,27 @@ use uuid::Uuid;
 #[derive(Clone)]
 pub struct Store(Arc<dyn ObjectStore>);
 
+/// Beginning of the address of a bucket.
+const BUCKET: &str = "s3://";
+
 impl Store {
-    /// A folder on this machine.
+    /// The store at an address: `s3://BUCKET/FOLDER`, or a folder on this machine. Region, endpoint and keys of a bucket
+    /// come from the usual environment (`AWS_ENDPOINT`, `AWS_ACCESS_KEY_ID`, ...).
     ///
     /// # Errors
-    /// If the folder cannot be made.
-    pub fn local(folder: &std::path::Path) -> anyhow::Result<Self> {
-        std::fs::create_dir_all(folder)?;
-        Ok(Store(Arc::new(LocalFileSystem::new_with_prefix(folder)?)))
+    /// If the folder cannot be made, or the address or the environment of a bucket is not complete.
+    pub fn at(address: &str) -> anyhow::Result<Self> {
+        let Some(rest) = address.strip_prefix(BUCKET) else {
+            let folder = std::path::Path::new(address);
+            std::fs::create_dir_all(folder)?;
+            return Ok(Store(Arc::new(LocalFileSystem::new_with_prefix(folder)?)));
+        };
+        let (bucket, folder) = rest.split_once('/').unwrap_or((rest, ""));
+        anyhow::ensure!(!bucket.is_empty(), "{address}: expected s3://BUCKET or s3://BUCKET/FOLDER");
+        // whoever comes second finds it installed
+        let _ = rustls::crypto::ring::default_provider().install_default();
+        let store = AmazonS3Builder::from_env().with_bucket_name(bucket).build()?;
+        Ok(Store(Arc::new(PrefixStore::new(store, folder))))
     }
 
     fn key(hash: &str, name: &str) -> Path {

@@ -13,9 +13,9 @@ pub(crate) struct Options {
     /// Address to listen on.
     #[arg(long, env = "SLANTCAST_LISTEN", default_value = "127.0.0.1:8080")]
     listen: SocketAddr,
-    /// Folder pictures are kept in.
+    /// Where pictures are kept: a folder, or `s3://BUCKET/FOLDER` (region, endpoint and keys from `AWS_...`).
     #[arg(long, env = "SLANTCAST_STORE", default_value = "var/store")]
-    store: PathBuf,
+    store: String,
     /// Folder of the built front end.
     #[arg(long, env = "SLANTCAST_WEB", default_value = "web/dist")]
     web: PathBuf,
