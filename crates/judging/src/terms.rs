@@ -108,6 +108,7 @@ impl TryFrom<String> for Term {
 
 /// Unit of a difference.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = DifferenceUnit)]
 pub enum Unit {
     /// Degrees.
     #[serde(rename = "°")]

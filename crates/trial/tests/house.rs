@@ -138,6 +138,35 @@ fn the_largest_room_is_under_three_tenths_of_the_house() {
     }
 }
 
+/// Types that answers are made of are known to those who read the API by their names alone: no two share one.
+#[test]
+fn no_two_types_of_an_answer_share_a_name() {
+    let mut seen: BTreeMap<String, String> = BTreeMap::new();
+    for file in FLOORS.iter().flat_map(|f| f.iter()).flat_map(|n| sources(&crates().join(n).join("src"))) {
+        let text = std::fs::read_to_string(&file).unwrap();
+        let mut described = false;
+        let mut named: Option<String> = None;
+        for line in text.lines().map(str::trim_start) {
+            if line.starts_with("#[derive(") {
+                described = line.contains("ToSchema");
+            } else if let Some(rest) = line.strip_prefix("#[schema(as = ") {
+                named = rest.split(')').next().map(str::to_owned);
+            } else if let Some(rest) =
+                ["pub struct ", "pub enum ", "struct ", "enum "].iter().find_map(|p| line.strip_prefix(p))
+            {
+                let own = rest.split(|c: char| !c.is_alphanumeric()).next().unwrap_or_default().to_owned();
+                let name = named.take().unwrap_or(own);
+                if std::mem::take(&mut described)
+                    && let Some(other) = seen.insert(name.clone(), file.display().to_string())
+                {
+                    panic!("{name} is a type of an answer in {other} and in {}", file.display());
+                }
+            }
+        }
+    }
+    assert!(seen.len() > 100, "{} types", seen.len());
+}
+
 #[test]
 fn a_circle_is_seen() {
     let of = |list: &[(&str, &[&str])]| -> BTreeMap<String, BTreeSet<String>> {

@@ -1105,8 +1105,8 @@ export interface components {
              * @description One standard deviation, from the spreads of the figures it follows from.
              */
             sd: number;
-            /** @description As [`Field::unit`]. */
-            unit: string;
+            /** @description Unit of it. */
+            unit: components["schemas"]["Unit"];
             /**
              * Format: double
              * @description Value in its unit.
@@ -1847,7 +1847,7 @@ export interface components {
         /** @description A reading that was foretold for a take. */
         Expected: {
             /** @description Unit. */
-            unit: string;
+            unit: components["schemas"]["Unit"];
             /**
              * Format: double
              * @description Difference from the reference that was foretold.
@@ -2038,8 +2038,8 @@ export interface components {
              * @description Standard deviation in its unit; for metres, f-numbers and lux a share of the value.
              */
             spread?: number;
-            /** @description m, mm, stops, power (stops from full), f, s, iso, deg, lux, share, joules, number, px, or choice. */
-            unit: string;
+            /** @description Unit of it. */
+            unit: components["schemas"]["Unit"];
             /**
              * Format: double
              * @description Value it starts with.
@@ -2203,7 +2203,7 @@ export interface components {
              */
             sd: number;
             /** @description Unit. */
-            unit: string;
+            unit: components["schemas"]["Unit"];
             /** @description Line of the ledger. */
             what: string;
         };
@@ -2539,8 +2539,8 @@ export interface components {
              */
             take: number;
             /** @description Unit. */
-            unit: string;
-            /** @description What. */
+            unit: components["schemas"]["Unit"];
+            /** @description What: `key: round`, `light from all around`. */
             what: string;
         };
         /** @description A difference that is left, with the reason it stays. */
@@ -2553,7 +2553,7 @@ export interface components {
             /** @description Why it stays. */
             reason: string;
             /** @description Unit. */
-            unit: string;
+            unit: components["schemas"]["Unit"];
             /** @description Line of the ledger. */
             what: string;
         };
@@ -3028,6 +3028,11 @@ export interface components {
             /** @description How its face throws light. */
             throws?: components["schemas"]["Throw"];
         };
+        /**
+         * @description Kinds of changes that bring a take nearer to its reference.
+         * @enum {string}
+         */
+        MoveKind: "exposure" | "white_balance" | "direction" | "size" | "level" | "colour" | "add" | "remove";
         /** @description A new account. */
         NewAccount: {
             /** @description Address to sign in with. */
@@ -3056,8 +3061,8 @@ export interface components {
              * @description Share of all that surely differs which it takes away.
              */
             gain: number;
-            /** @description exposure, white_balance, direction, size, level, colour (of one light), add, remove. */
-            kind: string;
+            /** @description What kind of change it is. */
+            kind: components["schemas"]["MoveKind"];
             /** @description Which light. */
             light?: string | null;
             /**
@@ -3067,8 +3072,8 @@ export interface components {
             off_sd: number;
             /** @description In one sentence. */
             says: string;
-            /** @description stops, deg, ratio, mired. */
-            unit: string;
+            /** @description Its unit. */
+            unit: components["schemas"]["Unit"];
         };
         /** @description Moves to make after a take. */
         NextView: {
@@ -3532,9 +3537,9 @@ export interface components {
             mark: components["schemas"]["Mark"];
             /**
              * Format: double
-             * @description How much speaks for it, 0..1: a ranking, not a probability.
+             * @description Probability that it is what it is proposed as, 0..1, as measured on pictures whose marks are known.
              */
-            strength: number;
+            probability: number;
             /** @description What was seen, for a person. */
             why: string;
         };
@@ -4613,6 +4618,11 @@ export interface components {
             number,
             number
         ];
+        /**
+         * @description Unit of a figure, under the name it has in tables and answers.
+         * @enum {string}
+         */
+        Unit: "m" | "mm" | "stops" | "power" | "f" | "s" | "iso" | "deg" | "lux" | "lux s" | "share" | "joules" | "number" | "px" | "choice" | "percent" | "m/s";
         /** @description A picture to upload. */
         UploadForm: {
             /** Format: binary */
