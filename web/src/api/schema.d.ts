@@ -1756,6 +1756,11 @@ export interface components {
              */
             radius_px: number;
         };
+        /**
+         * @description Unit of a difference.
+         * @enum {string}
+         */
+        DifferenceUnit: "°" | "×" | "stops" | "mired";
         /** @description A set seen one way. Metres of the set; x right, y down. */
         Drawing: {
             /** @description Left and top of all that is in it, and a little room. */
@@ -1847,7 +1852,7 @@ export interface components {
         /** @description A reading that was foretold for a take. */
         Expected: {
             /** @description Unit. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DifferenceUnit"];
             /**
              * Format: double
              * @description Difference from the reference that was foretold.
@@ -2203,7 +2208,7 @@ export interface components {
              */
             sd: number;
             /** @description Unit. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DifferenceUnit"];
             /** @description Line of the ledger. */
             what: string;
         };
@@ -2539,7 +2544,7 @@ export interface components {
              */
             take: number;
             /** @description Unit. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DifferenceUnit"];
             /** @description What: `key: round`, `light from all around`. */
             what: string;
         };
@@ -2553,7 +2558,7 @@ export interface components {
             /** @description Why it stays. */
             reason: string;
             /** @description Unit. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DifferenceUnit"];
             /** @description Line of the ledger. */
             what: string;
         };
@@ -3073,7 +3078,7 @@ export interface components {
             /** @description In one sentence. */
             says: string;
             /** @description Its unit. */
-            unit: components["schemas"]["Unit"];
+            unit: components["schemas"]["DifferenceUnit"];
         };
         /** @description Moves to make after a take. */
         NextView: {
