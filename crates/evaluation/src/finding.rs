@@ -173,7 +173,8 @@ pub fn run(o: &Options) -> Result<(), Failure> {
             }
         }
         let shadow = k.marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra(_) | MarkKind::Cast(_)));
-        let sure = |kind: &str| !k.unsure.iter().any(|u| u == kind) && !(shadow && kind == "shadow edge");
+        let told = |kind: &str| kind != "shadow edge" || !shadow;
+        let sure = |kind: &str| told(kind) && k.unsure.iter().all(|u| u != kind);
         for p in open.into_iter().filter(|p| sure(p.0)) {
             table.entry(p.0).or_default().extra += 1;
             line.push(format!("also proposed {} at {:.0}, {:.0}", p.0, p.1[0], p.1[1]));

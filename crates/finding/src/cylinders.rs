@@ -10,14 +10,22 @@ use optics::photo::Photo;
 pub(super) struct Found {
     pub axis: [[f64; 2]; 2],
     pub radius: f64,
-    pub strength: f64,
+    /// How well rows across look alike, 0 to 1.
+    pub alike: f64,
+    /// Share of its long edges on which an edge lies.
+    pub filled: f64,
+    /// Natural log of its length over its width.
+    pub slender: f64,
     pub strips: usize,
 }
 
 impl Found {
     /// What speaks for it.
     pub fn signs(&self) -> Signs {
-        Signs { kind: "cylinder", values: vec![self.strength, (self.strips as f64).min(6.0).ln()] }
+        Signs {
+            kind: "cylinder",
+            values: vec![self.alike, self.filled, self.slender, (self.strips as f64).min(6.0).ln()],
+        }
     }
 
     /// Whether a point lies on it or on its ends.
@@ -215,5 +223,6 @@ fn pair(photo: &Photo, small: &Small, a: &Line, b: &Line) -> Option<(f64, Found)
     if strength < STRENGTH {
         return None;
     }
-    Some((rank, Found { axis, radius, strength, strips: glossy }))
+    let slender = ((high - low) / width).ln();
+    Some((rank, Found { axis, radius, alike, filled: a.filled.min(b.filled), slender, strips: glossy }))
 }

@@ -48,7 +48,7 @@ fn first_move(a: &Photo, b: &Photo) -> Option<(MoveKind, Option<String>, f64)> {
         &|| align(a, b),
         &|| &[],
     );
-    c.next_moves.first().map(|n| (n.kind.clone(), n.light.clone(), n.amount))
+    c.next_moves.first().map(|n| (n.kind, n.light.clone(), n.amount))
 }
 
 const KEY: (f64, f64, f64, f64) = (40.0, 35.0, 25.0, -0.6);

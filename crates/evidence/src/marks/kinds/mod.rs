@@ -154,14 +154,14 @@ fn known<T: serde::de::DeserializeOwned>(fields: Map<String, Value>) -> Result<(
         path => format!("{path}: {}", e.inner()),
     })?;
     // an optional thing is a step of its own in a path; what was kept under a path before lies there whole
-    let step = |v: Option<&Value>, part: &str| match (v?, part) {
-        (v, "?") => Some(v.clone()),
+    let step = |v: Value, part: &str| match (&v, part) {
+        (_, "?") => Some(v),
         (Value::Array(list), i) => list.get(i.parse::<usize>().ok()?).cloned(),
         (v, name) => v.get(name).cloned(),
     };
     let at = |path: &str| {
         let whole = fields.get(path).cloned();
-        whole.or_else(|| path.split('.').fold(Some(fields.clone()), |v, part| step(v.as_ref(), part)))
+        whole.or_else(|| path.split('.').try_fold(fields.clone(), step))
     };
     let unknown = paths.iter().filter_map(|p| Some((p.replace(".?", ""), at(p)?))).collect();
     Ok((value, unknown))
