@@ -87,8 +87,9 @@ fn is_true(k: &Known, p: &Proposal) -> Option<bool> {
     if k.unsure.iter().any(|u| u == kind) {
         return None;
     }
-    if shadow && kind == "shadow edge" {
-        return Some(true);
+    // where none is marked there may be shadows all the same: nobody looked for them
+    if kind == "shadow edge" {
+        return shadow.then_some(true);
     }
     let of_kind = |(other, place, reach): (&str, [f64; 2], f64)| {
         other == kind && (place[0] - at[0]).hypot(place[1] - at[1]) < reach
