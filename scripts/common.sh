@@ -94,9 +94,25 @@ build_web() {
   echo "$sum" >"$stamp"
 }
 
+# build_server: with word of how far it is, every ten seconds, if it takes longer
 build_server() {
+  local log=$LOGS/build.log job parts done_parts shown=0
   say "Building the server (the first time takes several minutes) ..."
-  (cd "$ROOT" && cargo build --locked --quiet --bin slantcast) || die "The server does not build."
+  mkdir -p "$LOGS"
+  : >"$log"
+  parts=$(cd "$ROOT" && cargo tree --locked --edges normal,build --prefix none --no-dedupe -p slantcast 2>/dev/null | cut -d ' ' -f 1,2 | sort -u | wc -l)
+  (cd "$ROOT" && CARGO_TERM_COLOR=never exec cargo build --locked --bin slantcast 2>"$log") &
+  job=$!
+  for ((i = 1; ; i++)); do
+    sleep 0.5
+    kill -0 "$job" 2>/dev/null || break
+    if [ $((i % 20)) = 0 ]; then
+      done_parts=$(grep -c '^ *Compiling ' "$log" || true)
+      [ "$done_parts" = "$shown" ] || say "  $done_parts of about $parts parts begun, $((i / 2)) s"
+      shown=$done_parts
+    fi
+  done
+  wait "$job" || { grep -v '^ *Compiling ' "$log" | tail -n 30 >&2; die "The server does not build."; }
 }
 
 port_free() { ! (exec 3<>"/dev/tcp/127.0.0.1/$1") 2>/dev/null; }

@@ -74,3 +74,58 @@ fn the_brighter_cheek_is_the_lit_one() {
     assert!(cheeks(&photo, [[30.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
     assert!(cheeks(&photo, [[-300.0, 50.0], [60.0, 50.0]], 8.0).is_empty());
 }
+
+/// Rings within rings with a bright spot: a cup on its saucer seen from above.
+#[test]
+fn a_cup_on_its_saucer_is_no_ball() {
+    for spots in [0, 1, 3, 5] {
+        let cup = paint(420, 320, |x, y| {
+            let r = (x - 210.0).hypot(y - 160.0);
+            let spot = (0..spots).any(|k| {
+                let t = f64::from(k) * 1.3;
+                (x - 210.0 - 20.0 * t.cos()).hypot(y - 160.0 - 20.0 * t.sin()) < 4.0
+            });
+            match r {
+                _ if spot => 0.9,
+                r if r < 48.0 => 0.03 + 0.0005 * y,
+                r if r < 56.0 => 0.7,
+                r if r < 100.0 => 0.5 + 0.001 * x,
+                _ => 0.15 + 0.0003 * (x + y),
+            }
+        });
+        let found = find(&cup, Some(Sought::Ball));
+        assert!(
+            found.is_empty(),
+            "{spots} spots: {:?}",
+            found.iter().map(|p| (&p.mark.kind, p.probability)).collect::<Vec<_>>()
+        );
+    }
+}
+
+#[test]
+fn what_is_proposed_is_at_least_as_likely_as_not() {
+    let all = [
+        paint(320, 240, |x, _| 0.05 + 0.4 / (1.0 + ((160.0 - x) / 3.0).exp())),
+        paint(320, 240, |x, y| 0.2 + 0.1 * (0.1 * x).sin() * (0.13 * y).sin()),
+    ];
+    for photo in &all {
+        for p in find(photo, None) {
+            assert!((finding::LIKELY..=1.0).contains(&p.probability), "{p:?}");
+        }
+        // what was only looked at may be anything, and says from what it was worked out
+        for p in finding::candidates(photo) {
+            let signs = p.signs.expect("signs");
+            let model = finding::models().iter().find(|m| m.kind == signs.kind).expect("a model");
+            assert_eq!(model.signs.len(), signs.values.len());
+            assert!(signs.values.iter().all(|v| v.is_finite()), "{signs:?}");
+        }
+    }
+}
+
+#[test]
+fn every_model_has_a_weight_for_every_sign() {
+    for m in finding::models() {
+        assert_eq!(m.signs.len(), m.weights.len(), "{}", m.kind);
+        assert!(m.bias.is_finite() && m.weights.iter().all(|w| w.is_finite()));
+    }
+}

@@ -79,6 +79,7 @@ impl Server {
     }
 
     async fn with(name: &str, demo: bool, tether: Option<PathBuf>) -> anyhow::Result<Server> {
+        with_tls();
         let cluster = std::env::var("SLANTCAST_TEST_DATABASE")
             .context("SLANTCAST_TEST_DATABASE is not set: run the tests by ./check")?;
         let name = format!("{name}_{}", std::process::id());
@@ -199,6 +200,11 @@ impl Drop for Server {
     }
 }
 
+/// Gives the clients of the tests their cryptography; the program sets its own. Any number of times.
+pub fn with_tls() {
+    let _ = rustls::crypto::ring::default_provider().install_default();
+}
+
 /// A browser window.
 pub struct Browser {
     /// The page.
@@ -211,6 +217,7 @@ impl Browser {
     /// Opens headless Chromium with a page of the given size in CSS pixels. Windows under 500 pixels
     /// wide are opened as a phone's screen: Chromium keeps real ones wider.
     pub async fn open(width: u32, height: u32) -> anyhow::Result<Browser> {
+        with_tls();
         let port = free_port()?;
         let driver = Guarded::start(Command::new("chromedriver").arg(format!("--port={port}")))?;
         let profile = std::env::temp_dir().join(format!("slantcast-profile-{}-{port}", std::process::id()));

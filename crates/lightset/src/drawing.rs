@@ -418,7 +418,7 @@ mod tests {
                       {"position_m": [0, -1.25, 0], "normal": [0, 1, 0], "width_m": 6, "height_m": 6, "colour": [0.5, 0.5, 0.5]}],
             "boards": [{"position_m": [-0.6, 0, 0], "width_m": 0.8, "height_m": 1.2, "finish": "white"}],
             "lights": [{"name": "key", "azimuth_deg": 45, "elevation_deg": 30, "distance_m": 1.6,
-                "source": {"kind": "rect", "width_m": 0.6, "height_m": 0.6}, "level": {"stops": 0}}]}))
+                "source": {"kind": "rectangle", "width_m": 0.6, "height_m": 0.6}, "level": {"stops": 0}}]}))
         .expect("a set")
         .set
     }

@@ -149,3 +149,104 @@ pub fn distance_m(light: &SetLight) -> f64 {
     let from = light.bounce.as_ref().map_or(light.position(), |b| Vec3::from(b.position_m));
     (from.norm() - light.scrims.iter().map(|s| s.gap_m).sum::<f64>()).max(0.01)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use optics::falloff::irradiance_from_disc;
+    use optics::units::Metres;
+    use proptest::prelude::*;
+
+    fn light(source: serde_json::Value) -> SetLight {
+        serde_json::from_value(serde_json::json!({"name": "key", "azimuth_deg": 0, "elevation_deg": 0, "distance_m": 2,
+            "source": source, "level": {"stops": 0}}))
+        .expect("a light")
+    }
+
+    /// Inverse square (Lambert 1760): twice as far, a quarter of the light, for what throws a beam.
+    #[test]
+    fn a_beam_follows_the_inverse_square() {
+        let dish =
+            through(&light(serde_json::json!({"kind": "dish", "diameter_m": 0.18, "beam_deg": 60})), OWN_BEAM_DEG);
+        let at = |d: f64| dish.lux_per_lumen(OWN_BEAM_DEG, d);
+        assert!((at(1.0) / at(2.0) - 4.0).abs() < 1e-9);
+        assert!((at(1.0) / at(2.8) - 7.84).abs() < 1e-9);
+    }
+
+    /// A round face and the square of the same area give the same light on the axis to a per cent: coaxial disc, B-13 of
+    /// Howell's catalogue of configuration factors (from memory).
+    #[test]
+    fn a_round_face_gives_what_the_closed_form_gives() {
+        let t = through(&light(serde_json::json!({"kind": "disc", "diameter_m": 1.0})), OWN_BEAM_DEG);
+        for d in [0.6, 1.0, 2.0, 5.0] {
+            let radiance = t.share / (PI * PI * 0.25);
+            let exact = irradiance_from_disc(radiance, Metres(0.5), Metres(d));
+            let got = t.lux_per_lumen(OWN_BEAM_DEG, d);
+            assert!((got / exact - 1.0).abs() < 0.012, "{d} m: {got} against {exact}");
+        }
+    }
+
+    /// Far away a face sends its flux over pi steradians: E = flux / (pi d^2).
+    #[test]
+    fn far_away_a_face_is_a_lamp_of_its_flux() {
+        for source in [
+            serde_json::json!({"kind": "rectangle", "width_m": 0.6, "height_m": 0.9}),
+            serde_json::json!({"kind": "octagon", "width_m": 1.2}),
+        ] {
+            let t = through(&light(source), OWN_BEAM_DEG);
+            let d = 30.0;
+            let far = t.share / (PI * d * d);
+            assert!((t.lux_per_lumen(OWN_BEAM_DEG, d) / far - 1.0).abs() < 0.01);
+        }
+    }
+
+    #[test]
+    fn a_sheet_becomes_the_source_and_gives_less_than_it_got() {
+        let mut l = light(serde_json::json!({"kind": "dish", "diameter_m": 0.18, "beam_deg": 60}));
+        let bare = through(&l, OWN_BEAM_DEG);
+        l.scrims = vec![
+            serde_json::from_value(
+                serde_json::json!({"gap_m": 1.0, "width_m": 1.5, "height_m": 1.5, "transmission": 0.5}),
+            )
+            .unwrap(),
+        ];
+        let soft = through(&l, OWN_BEAM_DEG);
+        // its edge ray: 0.18 + 2 tan 30 = 1.335 m
+        let [w, _] = soft.last_face_m(OWN_BEAM_DEG);
+        assert!((w - 1.3347).abs() < 1e-3, "{w}");
+        assert!(soft.lux_per_lumen(OWN_BEAM_DEG, 2.0) < bare.lux_per_lumen(OWN_BEAM_DEG, 3.0));
+        // a smaller sheet cuts it and catches less
+        l.scrims[0].width_m = 0.7;
+        let cut = through(&l, OWN_BEAM_DEG);
+        assert!((cut.last_face_m(OWN_BEAM_DEG)[0] - 0.7).abs() < 1e-12);
+        assert!(cut.lux_per_lumen(OWN_BEAM_DEG, 2.0) < soft.lux_per_lumen(OWN_BEAM_DEG, 2.0));
+    }
+
+    #[test]
+    fn a_grid_takes_light_away_and_gathers_none() {
+        let wide =
+            through(&light(serde_json::json!({"kind": "dish", "diameter_m": 0.18, "beam_deg": 65})), OWN_BEAM_DEG);
+        for (beam, field) in [(10.0, 16.0), (20.0, 32.0), (40.0, 60.0)] {
+            let grid = serde_json::json!({"kind": "spot", "diameter_m": 0.18, "beam_deg": beam, "field_deg": field});
+            let t = through(&light(grid), OWN_BEAM_DEG);
+            assert!(t.share < wide.share, "{beam}");
+            let (a, b) = (t.lux_per_lumen(OWN_BEAM_DEG, 2.0), wide.lux_per_lumen(OWN_BEAM_DEG, 2.0));
+            assert!(a < 1.3 * b, "on its axis it is no brighter than the reflector: {a} against {b}");
+        }
+    }
+
+    proptest! {
+        /// Farther away there is less light, whatever the lamp stands behind.
+        #[test]
+        fn light_thins_out(w in 0.05f64..3.0, h in 0.05f64..3.0, near in 0.3f64..5.0, more in 0.05f64..5.0) {
+            for source in [
+                serde_json::json!({"kind": "rectangle", "width_m": w, "height_m": h}),
+                serde_json::json!({"kind": "disc", "diameter_m": w}),
+                serde_json::json!({"kind": "dish", "diameter_m": w, "beam_deg": 50}),
+            ] {
+                let t = through(&light(source), OWN_BEAM_DEG);
+                prop_assert!(t.lux_per_lumen(OWN_BEAM_DEG, near + more) < t.lux_per_lumen(OWN_BEAM_DEG, near));
+            }
+        }
+    }
+}

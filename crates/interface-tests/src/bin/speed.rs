@@ -181,6 +181,7 @@ async fn many_takes(me: &Person, many: usize) -> Result<()> {
 
 #[tokio::main(flavor = "current_thread")]
 async fn main() -> Result<()> {
+    interface_tests::with_tls();
     let base = std::env::args().nth(1).unwrap_or_else(|| "http://127.0.0.1:8080".into());
     let http = Client::builder().cookie_store(true).build()?;
     let me = Person { http, base };

@@ -220,3 +220,78 @@ impl Source {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// One of each kind, a hand wide.
+    fn each() -> Vec<Source> {
+        vec![
+            Source::Disc { diameter_m: 0.2 },
+            Source::Octagon { width_m: 0.2 },
+            Source::Rectangle { width_m: 0.2, height_m: 0.3 },
+            Source::Window { width_m: 0.2, height_m: 0.3, facing_deg: 90.0 },
+            Source::UmbrellaThrough { diameter_m: 0.2 },
+            Source::UmbrellaBounce { diameter_m: 0.2 },
+            Source::Dish { diameter_m: 0.2, beam_deg: 60.0 },
+            Source::Spot { diameter_m: 0.2, beam_deg: 20.0, field_deg: 30.0 },
+            Source::Tube { length_m: 0.6, diameter_m: 0.03 },
+            Source::Bare { diameter_m: 0.2 },
+        ]
+    }
+
+    #[test]
+    fn every_kind_says_what_it_is_and_survives_its_file() {
+        let mut words = std::collections::BTreeSet::new();
+        for s in each() {
+            s.check().unwrap_or_else(|e| panic!("{s:?}: {e}"));
+            let about = s.about();
+            assert!(words.insert(about.word), "{} is said of two", about.word);
+            assert!(about.share > 0.0 && about.share <= 1.0);
+            let [w, h] = s.face_m();
+            assert!(w > 0.0 && h > 0.0);
+            let text = serde_json::to_string(&s).unwrap();
+            assert_eq!(serde_json::from_str::<Source>(&text).unwrap(), s);
+        }
+    }
+
+    #[test]
+    fn a_window_stays_and_counts_no_area() {
+        for s in each() {
+            assert_eq!(s.is_window(), matches!(s, Source::Window { .. }));
+            let [w, h] = s.face_m();
+            assert_eq!(s.area_m2(), if s.is_window() { 0.0 } else { w * h });
+        }
+    }
+
+    #[test]
+    fn figures_out_of_range_are_named() {
+        let wrong = |s: Source, field: &str| {
+            let e = s.check().expect_err(field);
+            assert!(e.contains(field), "{e}");
+        };
+        wrong(Source::Disc { diameter_m: 0.0 }, "source.diameter_m");
+        wrong(Source::Bare { diameter_m: f64::NAN }, "source.diameter_m");
+        wrong(Source::Octagon { width_m: 60.0 }, "source.width_m");
+        wrong(Source::Rectangle { width_m: 1.0, height_m: -1.0 }, "source.height_m");
+        wrong(Source::Tube { length_m: 0.6, diameter_m: 0.001 }, "source.diameter_m");
+        wrong(Source::Dish { diameter_m: 0.2, beam_deg: 1.0 }, "source.beam_deg");
+        wrong(Source::Spot { diameter_m: 0.2, beam_deg: 20.0, field_deg: 19.0 }, "source.field_deg");
+        wrong(Source::Ies { diameter_m: 0.2, file: "no lamp".into() }, "source.file");
+    }
+
+    proptest! {
+        /// Whatever figures a file has, they are taken or refused in a sentence.
+        #[test]
+        fn any_figure_is_taken_or_refused(d in proptest::num::f64::ANY, beam in proptest::num::f64::ANY, field in proptest::num::f64::ANY) {
+            for s in [Source::Disc { diameter_m: d }, Source::Spot { diameter_m: d, beam_deg: beam, field_deg: field }] {
+                match s.check() {
+                    Ok(()) => prop_assert!(d.is_finite() && d > 0.0),
+                    Err(e) => prop_assert!(e.starts_with("source.")),
+                }
+            }
+        }
+    }
+}
