@@ -644,6 +644,9 @@ pub struct Way {
     pub also: String,
 }
 
+/// Code of the warning on a patch that is clipped as a whole.
+pub const PATCH_CLIPPED: &str = "patch_clipped";
+
 /// Something to keep in mind about a reading.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Warning {

@@ -1,7 +1,7 @@
 //! The verdict: rules as data, each finding with its measurement, its pin and one change.
 
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
-use evidence::readings::{RatioFrom, Readings};
+use evidence::readings::{PATCH_CLIPPED, RatioFrom, Readings};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 use utoipa::ToSchema;
@@ -192,7 +192,9 @@ fn measured(measure: &str, r: &Readings, marks: &Marks) -> Option<Measured> {
                     Some(m) => match &m.patch {
                         Some(p) => p.clipped_fraction,
                         // unread as wholly clipped
-                        None if m.says.contains("clipped") => 1.0,
+                        None if r.warnings.iter().any(|w| w.code == PATCH_CLIPPED && w.mark.as_ref() == Some(id)) => {
+                            1.0
+                        }
                         None => 0.0,
                     },
                     None => 0.0,

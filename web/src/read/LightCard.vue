@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Light } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
+import TermHint from '../shell/TermHint.vue'
 
 defineProps<{ light: Light; first: boolean }>()
 
@@ -19,7 +20,7 @@ const few = (v: number) => (v < 10 ? v.toFixed(1) : v.toFixed(0))
     <p class="figure">
       <template v-if="light.angular_size_deg && light.angular_size_range_deg">
         <template v-if="light.angular_size_range_deg[1] > 4 * light.angular_size_range_deg[0]">size cannot be told ({{ few(light.angular_size_range_deg[0]) }}° to {{ few(light.angular_size_range_deg[1]) }}°)</template>
-        <template v-else>{{ few(light.angular_size_deg) }}° wide ({{ few(light.angular_size_range_deg[0]) }} to {{ few(light.angular_size_range_deg[1]) }}), {{ light.hardness }}</template>
+        <template v-else>{{ few(light.angular_size_deg) }}° wide ({{ few(light.angular_size_range_deg[0]) }} to {{ few(light.angular_size_range_deg[1]) }}), <TermHint term="hardness">{{ light.hardness }}</TermHint></template>
       </template>
       <template v-if="!first && light.level_stops != null && light.level_sd_stops != null"> · <template v-if="light.level_sd_stops > 0.8">strength cannot be told</template><template v-else-if="light.level_stops > -0.05">as strong as the key (± {{ Math.max(0.05, light.level_sd_stops).toFixed(1) }} stops)</template><template v-else>{{ (-light.level_stops).toFixed(1) }} ± {{ Math.max(0.05, light.level_sd_stops).toFixed(1) }} stops under the key</template></template>
       <template v-if="light.cct_k"> · about {{ light.cct_k }} K as the file is balanced</template>

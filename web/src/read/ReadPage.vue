@@ -12,6 +12,7 @@ import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
+import TermHint from '../shell/TermHint.vue'
 import ToolGroups from './ToolGroups.vue'
 import { holdPointer, isTyping, withCommand } from '../shell/events'
 
@@ -264,13 +265,13 @@ const hint = computed(() => {
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
-        <div class="row2"><strong>Contrast on the subject</strong><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
+        <div class="row2"><TermHint term="contrast"><strong>Contrast on the subject</strong></TermHint><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
         <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>
         <div class="row2"><strong>Lighting ratio</strong><span class="quiet small">what a meter at the subject would show</span></div>
         <RatioLines :ratio="current.readings.ratios" />
         <p class="quiet small mb-0" data-test="ratio-says">{{ current.readings.ratios.says }}</p>
       </article>
-      <p v-for="c in current.readings?.colours ?? []" :key="c.of" class="mb-0" data-test="colour">{{ c.says }}</p>
+      <p v-for="(c, i) in current.readings?.colours ?? []" :key="c.of" class="mb-0" data-test="colour">{{ c.says }} <TermHint v-if="i === 0" term="mired"><span class="visually-hidden">mired</span></TermHint></p>
       <p v-if="current.readings?.look" class="look" data-test="look">
         Look: <strong>{{ current.readings.look.side ? `${current.readings.look.side} ` : '' }}{{ current.readings.look.name }}</strong> ({{ Math.round(100 * current.readings.look.probability) }} %)<template v-for="o in current.readings.look.others ?? []" :key="o.name">; {{ o.name }} {{ Math.round(100 * o.probability) }} %</template>
       </p>

@@ -12,6 +12,7 @@ import DifferenceMap from './DifferenceMap.vue'
 import PicturePair from './PicturePair.vue'
 import TakeChain from './TakeChain.vue'
 import { isTyping, messageOf } from '../shell/events'
+import TermHint from '../shell/TermHint.vue'
 import PickFiles from '../shell/PickFiles.vue'
 
 const current = useCase()
@@ -301,7 +302,7 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
             </tbody>
           </BTableSimple>
         </div>
-        <p class="small quiet m-0">Bold: surely different, over twice what can be told. Take minus reference; exposure is taken out of the levels.</p>
+        <p class="small quiet m-0">Bold: surely different, over twice what can be told. Take minus reference; exposure is taken out of the levels. Colours are told in <TermHint term="mired" />.</p>
         <BButton v-if="!accepting" size="sm" variant="secondary" data-test="accept-open" @click="accepting = true">Accept this take…</BButton>
         <AcceptTake v-else-if="take" :key="take.frame" :take="take" :ledger="c.ledger" :title="current.view?.title ?? ''" @done="loadChain" />
       </template>

@@ -5,7 +5,6 @@ use crate::levels;
 use crate::patch_role::PatchRole;
 use crate::readings::*;
 use crate::shapes::Point;
-use optics::words::capital;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -48,9 +47,8 @@ impl Kind for Patch {
                 MarkReading { patch: Some(p), ..Default::default() }
             }
             Err(problem) => {
-                let text = format!("{}.", capital(&problem.to_string()));
-                desk.warn("patch_unread", text.clone());
-                MarkReading { says: text, ..Default::default() }
+                let code = if problem == levels::PatchProblem::Clipped { PATCH_CLIPPED } else { "patch_unread" };
+                desk.unread(code, &problem)
             }
         }
     }
