@@ -25,6 +25,7 @@ declare module 'vue' {
     BOffcanvas: typeof import('bootstrap-vue-next/components/BOffcanvas')['BOffcanvas']
     BPlaceholder: typeof import('bootstrap-vue-next/components/BPlaceholder')['BPlaceholder']
     BPlaceholderCard: typeof import('bootstrap-vue-next/components/BPlaceholder')['BPlaceholderCard']
+    BPopover: typeof import('bootstrap-vue-next/components/BPopover')['BPopover']
     BProgress: typeof import('bootstrap-vue-next/components/BProgress')['BProgress']
     BTableSimple: typeof import('bootstrap-vue-next/components/BTable')['BTableSimple']
     RouterLink: typeof import('vue-router')['RouterLink']

@@ -14,6 +14,10 @@ pub(super) struct Found {
     pub alike: f64,
     /// Share of its long edges on which an edge lies.
     pub filled: f64,
+    /// Rows differ by what is printed on them.
+    pub printed: bool,
+    /// Its brightest line over what is beside it, stops.
+    pub brightest: f64,
     /// Natural log of its length over its width.
     pub slender: f64,
     pub strips: usize,
@@ -24,7 +28,14 @@ impl Found {
     pub fn signs(&self) -> Signs {
         Signs {
             kind: "cylinder",
-            values: vec![self.alike, self.filled, self.slender, (self.strips as f64).min(6.0).ln()],
+            values: vec![
+                self.alike,
+                self.filled,
+                self.slender,
+                (self.strips as f64).min(6.0).ln(),
+                f64::from(u8::from(self.printed)),
+                self.brightest,
+            ],
         }
     }
 
@@ -187,7 +198,8 @@ fn pair(photo: &Photo, small: &Small, a: &Line, b: &Line) -> Option<(f64, Found)
         / (ROWS * COLUMNS) as f64;
     let alike = between / (between + within).max(1e-9);
     // Print differs from row to row; a bright line runs through it.
-    let alike = if alike < ALIKE { runs_through(&rows) } else { alike };
+    let printed = alike < ALIKE;
+    let alike = if printed { runs_through(&rows) } else { alike };
     if alike < ALIKE || between.sqrt() < 0.01 {
         return None;
     }
@@ -224,5 +236,9 @@ fn pair(photo: &Photo, small: &Small, a: &Line, b: &Line) -> Option<(f64, Found)
         return None;
     }
     let slender = ((high - low) / width).ln();
-    Some((rank, Found { axis, radius, alike, filled: a.filled.min(b.filled), slender, strips: glossy }))
+    let brightest = read.strips.iter().map(|s| s.over_stops).fold(0.0, f64::max).min(5.0);
+    Some((
+        rank,
+        Found { axis, radius, alike, filled: a.filled.min(b.filled), slender, strips: glossy, printed, brightest },
+    ))
 }

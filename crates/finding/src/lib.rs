@@ -99,7 +99,7 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
     }
     // Two eyes make a face: round and long parts of it are not probes and bottles.
     let eye = |p: &Proposal| matches!(p.mark.kind, MarkKind::Eye(_));
-    if least > 0.0 && subject.is_none() && found.list.iter().filter(|p| eye(p)).count() >= 2 {
+    if subject.is_none() && found.list.iter().filter(|p| eye(p) && p.probability >= LIKELY).count() >= 2 {
         found.list.retain(eye);
     }
     let alone = found.list.iter().all(|p| p.probability < LIKELY);

@@ -34,7 +34,7 @@ function take() {
 <template>
   <div class="number" :class="$attrs.class">
     <label :for="id" :class="{ 'visually-hidden': hiddenLabel }">{{ label }}</label>
-    <BFormInput :id="id" v-model="text" v-bind="{ ...$attrs, class: undefined }" size="sm" inputmode="decimal" :placeholder="placeholder" :state="wrong ? false : null" @focus="inside = true" @change="take" @blur="inside = false" />
+    <BFormInput :id="id" v-model="text" v-bind="{ ...$attrs, class: undefined }" size="sm" inputmode="decimal" :aria-label="hiddenLabel ? label : undefined" :placeholder="placeholder" :state="wrong ? false : null" @focus="inside = true" @change="take" @blur="inside = false" />
     <BFormInvalidFeedback v-if="wrong" :state="false" role="alert">{{ wrong }}</BFormInvalidFeedback>
   </div>
 </template>
