@@ -3,6 +3,7 @@
 use crate::patch_role::PatchRole;
 use optics::geometry::AzEl;
 use optics::photo::ClippedArea;
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use utoipa::ToSchema;
@@ -51,7 +52,7 @@ pub struct Readings {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct Light {
     /// key, fill, rim or background.
-    pub role: String,
+    pub role: Role,
     /// Degrees from the lens axis, positive to camera right.
     pub azimuth_deg: f64,
     /// Degrees above the lens axis.

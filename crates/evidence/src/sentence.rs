@@ -2,6 +2,7 @@
 
 use crate::readings::{Light, MarkReading, Readings, Sighting};
 use optics::hardness::hardness;
+use optics::role::Role;
 use optics::words::{clock_words, direction_figures, direction_words, size_range, size_words};
 
 fn sighting_words(s: &Sighting) -> String {
@@ -48,9 +49,9 @@ fn light_sentence(l: &Light, first: bool) -> String {
     let mut t = if first {
         format!("Key from {}", direction_words(l.azimuth_deg, l.elevation_deg))
     } else {
-        let role = match l.role.as_str() {
-            "rim" => "Rim light",
-            "background" => "Background light",
+        let role = match l.role {
+            Role::Rim => "Rim light",
+            Role::Background => "Background light",
             _ => "Fill",
         };
         format!("{role} from {}", direction_words(l.azimuth_deg, l.elevation_deg))

@@ -7,6 +7,7 @@ use crate::set::SetCamera;
 use optics::depth::sharp_limits;
 use optics::geometry::Vec3;
 use optics::ratio::{LevelSpread, LightingRatio};
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -51,9 +52,9 @@ const SET_SD_STOPS: f64 = 0.05;
 /// without anything that lifts its shadows. `room` is the ambient in lux seconds.
 pub fn lighting_ratio(lights: &[LightMeter], room: f64) -> Option<LightingRatio> {
     let of =
-        |role: &'static str| lights.iter().filter(move |l| !l.off && l.name.starts_with(role)).map(|l| l.lux_seconds);
-    let key: f64 = of("key").sum();
-    let levels: Vec<LevelSpread> = of("fill")
+        |role: Role| lights.iter().filter(move |l| !l.off && Role::of_name(&l.name) == role).map(|l| l.lux_seconds);
+    let key: f64 = of(Role::Key).sum();
+    let levels: Vec<LevelSpread> = of(Role::Fill)
         .chain([room])
         .filter(|h| *h > 0.0 && key > 0.0)
         .map(|h| LevelSpread { stops: (h / key).log2(), sd_stops: SET_SD_STOPS })

@@ -2,6 +2,7 @@
 
 use crate::drawing::{Drawing, FEATHERED_DEG, Line, Note, Part, Thing, ThingKind};
 use crate::meter::SetMeter;
+use optics::role::Role;
 use optics::words::{Lengths, length};
 use std::fmt::Write;
 
@@ -18,11 +19,11 @@ fn escape(text: &str) -> String {
 
 /// Fill and line of a role; shape and words say it too.
 fn colours(name: &str) -> (&'static str, &'static str) {
-    match name.split_whitespace().next().unwrap_or_default() {
-        "key" => ("#f2c464", "#8a5a00"),
-        "fill" => ("#b4d8f0", "#1d5f8a"),
-        "rim" => ("#d9c3ea", "#5d3a80"),
-        "background" => ("#c9e2c4", "#2f6a28"),
+    match Role::of_name(name) {
+        Role::Key => ("#f2c464", "#8a5a00"),
+        Role::Fill => ("#b4d8f0", "#1d5f8a"),
+        Role::Rim => ("#d9c3ea", "#5d3a80"),
+        Role::Background => ("#c9e2c4", "#2f6a28"),
         _ => ("#dddddd", "#444444"),
     }
 }

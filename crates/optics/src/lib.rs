@@ -23,6 +23,7 @@ pub mod luminaire;
 pub mod photo;
 pub mod power;
 pub mod ratio;
+pub mod role;
 pub mod solve;
 pub mod tone;
 pub mod units;

@@ -8,6 +8,7 @@ use lightset::set::{
 };
 use optics::exposure::Settings;
 use optics::geometry::Vec3;
+use optics::role::Role;
 
 /// Exposure that stands in where a picture's is not known.
 pub const COMMON_EXPOSURE: Settings = Settings { f_number: 5.6, shutter_s: 1.0 / 125.0, iso: 100.0 };
@@ -36,7 +37,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
     // All lights together make the exposure that the settings are right for.
     let levels: Vec<f64> = plan.lights.iter().map(|l| l.level_stops.unwrap_or(0.0)).collect();
     let room = ambient_stops.unwrap_or(ROOM_STOPS);
-    let front: f64 = plan.lights.iter().zip(&levels).filter(|(l, _)| l.role != "rim").map(|(_, s)| s.exp2()).sum();
+    let front: f64 = plan.lights.iter().zip(&levels).filter(|(l, _)| l.role != Role::Rim).map(|(_, s)| s.exp2()).sum();
     let key = -(front + room.exp2()).max(0.05).log2();
     let mut names = Vec::new();
     let lights = plan
@@ -45,8 +46,8 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
         .zip(&levels)
         .map(|(l, stops)| {
             let n = names.iter().filter(|n| **n == l.role).count();
-            names.push(l.role.clone());
-            light(l, if n == 0 { l.role.clone() } else { format!("{} {}", l.role, n + 1) }, key + stops)
+            names.push(l.role);
+            light(l, if n == 0 { l.role.to_string() } else { format!("{} {}", l.role, n + 1) }, key + stops)
         })
         .collect();
     let k = PREVIEW / f64::from(width.max(height));

@@ -6,6 +6,7 @@ use evidence::readings::{RatioFrom, Readings};
 use judging::critique::{Outcome, briefs, judge};
 use lightset::meter::SetMeter;
 use lightset::notation::SlantLine;
+use optics::role::Role;
 use planning::rebuild::{Choices, plan};
 use planning::stage::stage;
 use session::{PictureRead, open, told};
@@ -59,8 +60,8 @@ fn the_key_is_the_strongest_light_in_front() {
     for c in cases() {
         let lights = &c.readings.lights;
         for (i, l) in lights.iter().enumerate() {
-            assert_eq!(l.role == "key", i == 0, "{}: {}", c.name, c.readings.slant);
-            if let (Some(level), "key" | "fill") = (l.level_stops, l.role.as_str()) {
+            assert_eq!(l.role == Role::Key, i == 0, "{}: {}", c.name, c.readings.slant);
+            if let (Some(level), Role::Key | Role::Fill) = (l.level_stops, l.role) {
                 assert!(level <= 0.0, "{}: {} at {level} stops over the key", c.name, l.role);
             }
         }

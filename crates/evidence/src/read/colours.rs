@@ -24,7 +24,7 @@ impl Reader<'_> {
                     Some((mark.clone(), ColourShift::between(*rgb, *of_key, error)?))
                 });
                 let best = shared.min_by(|a, b| a.1.mired_sd.total_cmp(&b.1.mired_sd));
-                out.extend(best.map(|(mark, s)| difference(&l.role, "key", s, vec![mark])));
+                out.extend(best.map(|(mark, s)| difference(l.role.word(), "key", s, vec![mark])));
             }
         }
         out.extend(self.sides());

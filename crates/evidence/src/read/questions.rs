@@ -6,6 +6,7 @@ use crate::direction::gradient::EVEN_STOPS;
 use crate::marks::MarkKind;
 use crate::readings::{Ambient, Explanation, Light, Question};
 use optics::geometry::clock_of;
+use optics::role::Role;
 
 /// Angular size from which one source may as well be two side by side.
 const WIDE_DEG: f64 = 30.0;
@@ -56,7 +57,7 @@ impl Reader<'_> {
 
     /// A weak light on the other side may be a lamp, a board, or the room.
     fn what_fills(&self, fused: &[Fused], lights: &[Light], ambient: Option<&Ambient>) -> Option<Question> {
-        let fill = lights.iter().zip(fused).skip(1).find(|(l, _)| l.role == "fill");
+        let fill = lights.iter().zip(fused).skip(1).find(|(l, _)| l.role == Role::Fill);
         if let Some((l, f)) = fill {
             if self.mirrors(&l.evidence) {
                 return None;

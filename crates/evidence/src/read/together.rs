@@ -15,6 +15,7 @@ use optics::geometry::{AzEl, Vec3, angle_between};
 use optics::hardness::hardness;
 use optics::photo::Meter;
 use optics::ratio::{LevelSpread, together};
+use optics::role::Role;
 use optics::tone::{Encoding, MIDDLE_GREY, stops_between};
 use optics::words;
 
@@ -104,7 +105,7 @@ impl Reader<'_> {
                 "The picture has no colour: differences of colour between lights cannot be told. Directions and levels can.",
             ));
         }
-        let low_fill = lights.iter().any(|l| l.role == "fill" && l.elevation_deg < -12.0);
+        let low_fill = lights.iter().any(|l| l.role == Role::Fill && l.elevation_deg < -12.0);
         let look =
             fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let look = look.map(|l| Look { side: self.side(&lights), ..l });
@@ -262,7 +263,7 @@ impl Reader<'_> {
             .iter()
             .zip(lights)
             .skip(1)
-            .filter(|(_, l)| l.role == "fill")
+            .filter(|(_, l)| l.role == Role::Fill)
             .map(|(f, l)| Some((nearest(f)?, l.level_stops?.exp2())))
             .collect::<Option<_>>()?;
         let around = ambient.map_or(0.0, |a| a.level_stops.exp2());
@@ -364,14 +365,14 @@ pub(super) fn light_of(f: &Fused, first: bool) -> Light {
     let a = AzEl::of(&f.seen.direction);
     let size = f.seen.size_deg();
     let role = if first {
-        "key"
+        Role::Key
     } else if a.off_axis_deg() > 105.0 {
-        "rim"
+        Role::Rim
     } else {
-        "fill"
+        Role::Fill
     };
     Light {
-        role: role.into(),
+        role,
         azimuth_deg: round(a.azimuth_deg, 2),
         elevation_deg: round(a.elevation_deg, 2),
         direction_sd_deg: degrees(f.seen.direction_sd).max(0.05),
@@ -389,7 +390,7 @@ pub(super) fn light_of(f: &Fused, first: bool) -> Light {
 
 fn slant_of(l: &Light) -> SlantLight {
     SlantLight {
-        name: l.role.clone(),
+        name: l.role.to_string(),
         azimuth_deg: l.azimuth_deg,
         elevation_deg: l.elevation_deg,
         angular_size_deg: l.angular_size_deg.map(f64::round),
@@ -408,7 +409,7 @@ fn lead(lights: &mut [Light]) -> f64 {
         let Some(level) = l.level_stops else { continue };
         let over = (level - zero).max(0.0);
         l.level_stops = Some(round(level - zero, 3));
-        if over > 0.0 && l.role == "fill" {
+        if over > 0.0 && l.role == Role::Fill {
             l.level_stops = Some(0.0);
             l.level_sd_stops = l.level_sd_stops.map(|sd| round(sd.hypot(over), 3));
         }
@@ -422,7 +423,7 @@ fn filled(lights: &[Light], ambient: Option<&Ambient>, trusted: bool) -> Option<
     let key = lights.first()?;
     let fills: Vec<(&[String], LevelSpread)> = lights[1..]
         .iter()
-        .filter(|l| l.role == "fill")
+        .filter(|l| l.role == Role::Fill)
         .filter_map(|l| Some((&l.evidence[..], LevelSpread { stops: l.level_stops?, sd_stops: l.level_sd_stops? })))
         .chain(ambient.map(|a| (&a.evidence[..], LevelSpread { stops: a.level_stops, sd_stops: a.level_sd_stops })))
         .collect();

@@ -7,6 +7,7 @@ use evidence::readings::Readings;
 use optics::falloff::disc_lobe;
 use optics::geometry::*;
 use optics::photo::{Photo, Samples};
+use optics::role::Role;
 use optics::tone::{Encoding, linear_to_srgb};
 use proptest::prelude::*;
 
@@ -66,7 +67,7 @@ fn one_light_on_a_matte_ball_is_found_with_its_size() {
     assert!(off(&r, 0, 50.0, 30.0) < 0.3, "{}", r.slant);
     let size = r.lights[0].angular_size_deg.unwrap();
     assert!((size / 20.0 - 1.0).abs() < 0.06, "{size}");
-    assert_eq!(r.lights[0].role, "key");
+    assert_eq!(r.lights[0].role, Role::Key);
     // ambient 0.03 against 0.6: log2(0.05) = -4.32
     assert!((r.ambient.unwrap().level_stops + 4.32).abs() < 0.1);
 }

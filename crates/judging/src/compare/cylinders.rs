@@ -207,11 +207,11 @@ fn name(found: &mut [StripChange], a: &[Light], b: &[Light], matched: &[(usize, 
         let near = found.iter_mut().filter(|s| s.of.is_none()).min_by(|s, t| off(s).total_cmp(&off(t)));
         if let Some(s) = near.filter(|s| off(s) < SAME_DEG) {
             s.of = Some(k);
-            s.role.clone_from(&a[i].role);
+            s.role = a[i].role.to_string();
         }
     }
     // the others: the one that gives most is the key, if no other mark has one
-    let mut taken: Vec<String> = a.iter().map(|l| l.role.clone()).collect();
+    let mut taken: Vec<String> = a.iter().map(|l| l.role.to_string()).collect();
     let mut order: Vec<usize> = (0..found.len()).filter(|k| found[*k].of.is_none()).collect();
     order.sort_by(|x, y| found[*y].weight.total_cmp(&found[*x].weight));
     for k in order {

@@ -10,6 +10,7 @@ use evidence::marks::{Face, MarkKind, Marks, Point};
 use evidence::read::Heads;
 use evidence::readings::Light;
 use optics::geometry::{AzEl, Vec3, angle_between, wrapped_deg};
+use optics::role::Role;
 use std::collections::BTreeMap;
 
 /// Landmarks may lie this far from where the pictures say, as a share of the face's height.
@@ -118,13 +119,13 @@ fn given(reference: &Pictured, take: &Pictured) -> (Vec<Given>, Vec<String>) {
             continue;
         }
         lights.push(one(l, l.level_stops.map_or(FAINT, |s| s * ln2)));
-        roles.push(l.role.clone());
+        roles.push(l.role.to_string());
     }
     for l in &take.readings.lights {
         let near = lights.iter().any(|g| angle_between(&g.direction, &l.at().vector()) < 0.9);
-        if lights.len() < 3 && !near && l.role != "key" && !lights.is_empty() {
+        if lights.len() < 3 && !near && l.role != Role::Key && !lights.is_empty() {
             lights.push(one(l, l.level_stops.map_or(FAINT, |s| s * ln2)));
-            roles.push(l.role.clone());
+            roles.push(l.role.to_string());
         }
     }
     if let Some(key) = lights.first_mut() {

@@ -25,6 +25,7 @@ use levels::levels;
 use optics::colour::ColourShift;
 use optics::geometry::{AzEl, angle_between, wrapped_deg};
 use optics::photo::Photo;
+use optics::role::Role;
 use optics::words::direction_figures;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -192,7 +193,8 @@ fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
     }
     let mut out = cheapest(all);
     // each picture has one key: if both are left over, it was moved far
-    let left = |l: &[Light], taken: &dyn Fn(usize) -> bool| (0..l.len()).find(|k| l[*k].role == "key" && !taken(*k));
+    let left =
+        |l: &[Light], taken: &dyn Fn(usize) -> bool| (0..l.len()).find(|k| l[*k].role == Role::Key && !taken(*k));
     if let (Some(i), Some(j)) = (left(a, &|k| out.iter().any(|p| p.0 == k)), left(b, &|k| out.iter().any(|p| p.1 == k)))
     {
         out.push((i, j));
@@ -327,13 +329,13 @@ fn colours(
     };
     let mut of: Vec<(&str, Option<(f64, f64)>)> = Vec::new();
     for (k, &(i, j)) in matched.iter().enumerate() {
-        let role = reference.lights[i].role.as_str();
+        let role = reference.lights[i].role.word();
         let by_strip = strips.iter().find(|s| s.of == Some(k)).and_then(|s| s.colour);
         let own = match (by_strip, whole) {
             (Some(c), _) => Some((c.mired, c.mired_sd)),
             (None, Some(w)) if role == "key" => Some(w),
             (None, Some(w)) => beside(reference, role)
-                .zip(beside(take, &take.lights[j].role))
+                .zip(beside(take, take.lights[j].role.word()))
                 .map(|(p, q)| (w.0 + q.0 - p.0, w.1.hypot(p.1).hypot(q.1))),
             _ => None,
         };
@@ -548,7 +550,7 @@ fn push_room(out: &mut Comparison, d: f64, sd: f64) {
 
 /// One light that both have.
 fn one(out: &mut Comparison, p: &Light, q: &Light, level: Option<(f64, f64)>, marks: Option<ByMarks>) {
-    let role = p.role.as_str();
+    let role = p.role.word();
     // what is wrong with a reading is mostly wrong in both: a third of the spread is left
     let all_sd = p.direction_sd_deg.hypot(q.direction_sd_deg) / 3.0 + 0.3;
     let whole = (wrapped_deg(q.azimuth_deg - p.azimuth_deg), q.elevation_deg - p.elevation_deg, all_sd);
@@ -635,9 +637,9 @@ fn alone(out: &mut Comparison, a: &[Light], b: &[Light], matched: &[(usize, usiz
                 ),
             ),
         };
-        push(out, kind, Some(&l.role), level, Unit::Stops, off, says);
+        push(out, kind, Some(l.role.word()), level, Unit::Stops, off, says);
         out.lights.push(LightDifference {
-            role: l.role.clone(),
+            role: l.role.to_string(),
             d_azimuth_deg: None,
             d_elevation_deg: None,
             direction_deg: None,

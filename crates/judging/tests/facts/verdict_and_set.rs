@@ -9,6 +9,7 @@ use lightset::kit::catalogue;
 use optics::geometry::AzEl;
 use optics::hardness::hardness;
 use optics::ratio::LevelSpread;
+use optics::role::Role;
 use optics::units::Metres;
 use planning::rebuild::{Choices, plan};
 use proptest::prelude::*;
@@ -55,7 +56,7 @@ fn words_for_size_follow_the_table() {
 
 fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
     Light {
-        role: role.into(),
+        role: Role::of_name(role),
         azimuth_deg: az,
         elevation_deg: el,
         direction_sd_deg: 1.0,
@@ -75,7 +76,7 @@ fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Re
     let contrast = contrast.map(|d| Contrast { stops: d, range_stops: [d - 0.3, d + 0.3], evidence: vec!["p".into()] });
     let fill = lights
         .iter()
-        .find(|l| l.role == "fill")
+        .find(|l| l.role == Role::Fill)
         .and_then(|l| l.level_stops)
         .map(|stops| Filled { level: LevelSpread { stops, sd_stops: 0.1 }, evidence: vec!["e".into()] });
     let ratios = ratios(contrast.as_ref(), fill.as_ref(), None);

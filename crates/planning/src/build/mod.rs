@@ -9,6 +9,7 @@ pub use cautions::kit_cautions;
 pub use lamps::{LampPlan, WayOut, lamp_plan, values_of};
 pub use steps::{build, explain};
 
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
@@ -74,7 +75,7 @@ pub struct BuildStep {
     pub title: String,
     /// Role of its light, for its mark.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub role: Option<String>,
+    pub role: Option<Role>,
     /// What to do, in order.
     pub does: Vec<String>,
     /// Names of the lights that burn in this step's picture.

@@ -6,6 +6,7 @@ use lightset::meter::{LightMeter, SetMeter};
 use lightset::set::{BoardFinish, LightSet, SetLight};
 use optics::exposure::{nominal_f_number, shutter_text};
 use optics::geometry::Vec3;
+use optics::role::Role;
 use optics::units::FNumber;
 use optics::words::Lengths;
 use optics::words::{capital, place_words};
@@ -14,7 +15,7 @@ use optics::words::{capital, place_words};
 const METER_SD: f64 = 0.1;
 
 /// What a role is watched for in the test picture (common practice).
-fn watch_for(role: &str, m: &LightMeter) -> Vec<String> {
+fn watch_for(role: Role, m: &LightMeter) -> Vec<String> {
     let side = if m.azimuth_deg > 4.0 {
         "right"
     } else if m.azimuth_deg < -4.0 {
@@ -33,7 +34,7 @@ fn watch_for(role: &str, m: &LightMeter) -> Vec<String> {
         h => h,
     };
     match role {
-        "key" => vec![
+        Role::Key => vec![
             format!(
                 "The nose shadow falls {away}{}.",
                 if m.elevation_deg > 12.0 && side != "front" { " and down" } else { "" }
@@ -41,22 +42,21 @@ fn watch_for(role: &str, m: &LightMeter) -> Vec<String> {
             format!("A catchlight stands at {clock:.0} o'clock in both eyes."),
             format!("Shadow edges are {}.", optics::hardness::hardness(m.angular_size_deg)),
         ],
-        "fill" => vec![
+        Role::Fill => vec![
             "The shadow side opens but no second nose shadow appears.".into(),
             format!("A faint catchlight at {clock:.0} o'clock: wanted or not?"),
         ],
-        "rim" => vec![
+        Role::Rim => vec![
             format!("A bright edge on hair and shoulder on the {side} side; nothing on the nose."),
             "No flare: shade the lens if the lamp looks into it.".into(),
         ],
-        "background" => vec!["Only the background brightens; the subject stays dark.".into()],
+        Role::Background => vec!["Only the background brightens; the subject stays dark.".into()],
         _ => vec!["Only what it is meant for changes.".into()],
     }
 }
 
-fn role_of(l: &SetLight) -> String {
-    let word = l.name.split_whitespace().next().unwrap_or("light").to_lowercase();
-    if ["key", "fill", "rim", "background"].contains(&word.as_str()) { word } else { "other".into() }
+fn role_of(l: &SetLight) -> Role {
+    Role::of_name(&l.name)
 }
 
 fn place_words_m(p: &Vec3, floor: f64) -> String {
@@ -99,26 +99,26 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
     let lens = Vec3::from(set.camera.position_m);
     let mut problems = meter.warnings.clone();
     let mut order: Vec<usize> = (0..set.lights.len()).filter(|i| !set.lights[*i].off).collect();
-    let rank = |role: &str| match (log.first, role) {
-        (FirstLight::Key, "key") => 0,
-        (FirstLight::Key, "fill") => 1,
-        (FirstLight::Key, "rim") => 2,
-        (FirstLight::Key, "other") => 3,
+    let rank = |role: Role| match (log.first, role) {
+        (FirstLight::Key, Role::Key) => 0,
+        (FirstLight::Key, Role::Fill) => 1,
+        (FirstLight::Key, Role::Rim) => 2,
+        (FirstLight::Key, Role::Other) => 3,
         (FirstLight::Key, _) => 4,
-        (FirstLight::Background, "background") => 0,
-        (FirstLight::Background, "key") => 1,
-        (FirstLight::Background, "fill") => 2,
-        (FirstLight::Background, "rim") => 3,
+        (FirstLight::Background, Role::Background) => 0,
+        (FirstLight::Background, Role::Key) => 1,
+        (FirstLight::Background, Role::Fill) => 2,
+        (FirstLight::Background, Role::Rim) => 3,
         (FirstLight::Background, _) => 4,
     };
-    order.sort_by_key(|i| rank(&role_of(&set.lights[*i])));
+    order.sort_by_key(|i| rank(role_of(&set.lights[*i])));
     let mut taken: Vec<String> = Vec::new();
     let mut lamps: Vec<LampPlan> = Vec::new();
     let mut steps = Vec::new();
     steps.push(room(set, meter, floor, lens.norm(), log));
     let mut lit: Vec<String> = Vec::new();
     let mut together = meter.ambient_stops.map_or(0.0, f64::exp2);
-    let boards_after = order.iter().position(|i| role_of(&set.lights[*i]) == "key").unwrap_or(0);
+    let boards_after = order.iter().position(|i| role_of(&set.lights[*i]) == Role::Key).unwrap_or(0);
     for (k, &i) in order.iter().enumerate() {
         let (l, m) = (&set.lights[i], &meter.lights[i]);
         let plan = lamp_plan(kit, l, m, s, log.lamps.get(&l.name).map(String::as_str), &taken);
@@ -175,14 +175,14 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
             } else {
                 format!("{} alone, then added", capital(&l.name))
             },
-            role: Some(role.clone()),
+            role: Some(role),
             does,
             lit: lit.clone(),
             expect_f: Some(m.f_number),
             expect_nominal: Some(m.nominal),
             expect_sd_stops: sd,
             hold: "At the subject, flat or dome, turned to this light; all others off.".into(),
-            watch: watch_for(&role, m),
+            watch: watch_for(role, m),
             explains: measured.map(|f| explain(m.f_number, sd, f, m.distance_m)).unwrap_or_default(),
             ..blank(&id, log)
         });
@@ -314,7 +314,7 @@ fn last(
     lit: &[String],
     log: &BuildLog,
 ) -> BuildStep {
-    let level = |role: &str| {
+    let level = |role: Role| {
         order
             .iter()
             .filter(|i| role_of(&set.lights[**i]) == role)
@@ -322,7 +322,7 @@ fn last(
             .reduce(f64::max)
     };
     let mut watch = vec!["Nothing that matters is clipped; the background has the level wanted.".into()];
-    if let (Some(k), Some(fill)) = (level("key"), level("fill")) {
+    if let (Some(k), Some(fill)) = (level(Role::Key), level(Role::Fill)) {
         watch.push(format!(
             "Ratio {:.1} : 1 key to fill, which is {:.1} : 1 (key + fill) to fill.",
             k / fill,

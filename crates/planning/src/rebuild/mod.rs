@@ -20,6 +20,7 @@ use lightset::cautions::cautions_where;
 use lightset::kit::{Modifier, catalogue};
 use optics::exposure::{C_DOME, Settings, nominal_f_number};
 use optics::geometry::AzEl;
+use optics::role::Role;
 use optics::units::{FNumber, Metres, Stops};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -97,7 +98,7 @@ pub struct CameraPlace {
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct PlacedLight {
     /// Role.
-    pub role: String,
+    pub role: Role,
     /// Modifier chosen.
     pub modifier: Modifier,
     /// Whether a person chose it.
@@ -219,7 +220,7 @@ pub fn plan(r: &Readings, marks: &Marks, width: u32, height: u32, choices: &Choi
         lights
             .iter()
             .map(|l| lightset::notation::SlantLight {
-                name: l.role.clone(),
+                name: l.role.to_string(),
                 azimuth_deg: l.azimuth_deg,
                 elevation_deg: l.elevation_deg,
                 angular_size_deg: Some(l.fills_deg.round()),
@@ -241,7 +242,7 @@ fn key_share(r: &Readings) -> f64 {
         .lights
         .iter()
         .skip(1)
-        .filter(|l| l.role != "rim")
+        .filter(|l| l.role != Role::Rim)
         .filter_map(|l| l.level_stops)
         .chain(r.ambient.as_ref().map(|a| a.level_stops))
         .map(f64::exp2)

@@ -5,6 +5,7 @@ use lightset::kit::source_of;
 use lightset::kit::{Kit, Modifier, Throw};
 use lightset::set::{Board, BoardFinish, BouncePatch, Scrim, SetLight, Source};
 use optics::geometry::{AzEl, Vec3, solid_angle_of_angular_size};
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 use utoipa::ToSchema;
@@ -60,11 +61,11 @@ impl Construction {
         TABLE.iter().find(|r| r.id == self).map_or("", |r| r.name.as_str())
     }
 
-    fn odds(self, role: &str) -> f64 {
+    fn odds(self, role: Role) -> f64 {
         TABLE.iter().find(|r| r.id == self).map_or(5.0, |r| match role {
-            "key" => r.key,
-            "rim" => r.rim,
-            "background" => r.background,
+            Role::Key => r.key,
+            Role::Rim => r.rim,
+            Role::Background => r.background,
             _ => r.fill,
         })
     }
@@ -74,7 +75,7 @@ impl Construction {
 #[derive(Debug, Clone)]
 pub struct SeenLight {
     /// Role.
-    pub role: String,
+    pub role: Role,
     /// Its own name: two fills are `fill` and `fill 2`.
     pub name: String,
     /// Where it comes from.
@@ -246,7 +247,7 @@ impl Maker<'_> {
         says: String,
         against: Vec<String>,
     ) {
-        let cost = construction.odds(&self.seen.role) + extra + DEVICE * uses.len() as f64;
+        let cost = construction.odds(self.seen.role) + extra + DEVICE * uses.len() as f64;
         self.out.push(Way { construction, light: Some(light), board: None, cost, uses, says, against, variant });
     }
 
@@ -350,7 +351,7 @@ impl Maker<'_> {
             let mut against = Vec::new();
             let cost = self.standing(d, b.size_m[1], &mut against);
             let centre = self.dir * d;
-            if self.seen.role == "fill" || self.seen.role == "other" {
+            if matches!(self.seen.role, Role::Fill | Role::Other) {
                 let board = Board {
                     position_m: place(centre),
                     aim_m: [0.0; 3],
@@ -362,7 +363,7 @@ impl Maker<'_> {
                     construction: Construction::Board,
                     light: None,
                     board: Some(board),
-                    cost: Construction::Board.odds(&self.seen.role) + cost + 0.5 * DEVICE,
+                    cost: Construction::Board.odds(self.seen.role) + cost + 0.5 * DEVICE,
                     uses: vec![b.id.clone()],
                     says: format!("{} at {d:.2} m, lit by the key", b.name),
                     against: against.clone(),

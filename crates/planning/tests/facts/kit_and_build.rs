@@ -4,6 +4,7 @@ use lightset::kit::{Kit, Output, catalogue, from_csv, to_csv};
 use lightset::meter::{LightMeter, SetMeter};
 use lightset::set::LightSet;
 use optics::power::{Control, read_power, write_power};
+use optics::role::Role;
 use optics::units::{Metres, Stops};
 use planning::build::{BuildLog, FirstLight, build, explain, lamp_plan};
 use planning::substitutes::substitutes;
@@ -78,8 +79,8 @@ fn the_two_schools_order_the_work() {
         let log = BuildLog { first, ..BuildLog::default() };
         build(&s, &meter(&s), catalogue(), &log).steps.into_iter().filter_map(|s| s.role).collect::<Vec<_>>()
     };
-    assert_eq!(order(FirstLight::Key), ["key", "fill", "rim", "background"]);
-    assert_eq!(order(FirstLight::Background), ["background", "key", "fill", "rim"]);
+    assert_eq!(order(FirstLight::Key), [Role::Key, Role::Fill, Role::Rim, Role::Background]);
+    assert_eq!(order(FirstLight::Background), [Role::Background, Role::Key, Role::Fill, Role::Rim]);
 }
 
 /// A light that meters a stop over what was expected stands at 1/√2 of its distance, or gives twice its power (inverse-square law).
