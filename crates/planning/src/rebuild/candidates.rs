@@ -158,7 +158,7 @@ pub fn seen_lights(r: &Readings, base: &LightSet) -> Vec<SeenLight> {
             let size = size.filter(|s| s.1 < 0.9);
             SeenLight {
                 level_stops: l.level_stops.zip(l.level_sd_stops),
-                role: l.role.clone(),
+                role: l.role,
                 name: b.name.clone(),
                 at,
                 direction_sd: l.direction_sd_deg.to_radians().max(0.02),

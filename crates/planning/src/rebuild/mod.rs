@@ -320,7 +320,7 @@ fn place(
         problems.push("It stands in the frame: move the camera in, or use a smaller one nearer.".into());
     }
     PlacedLight {
-        role: l.role.clone(),
+        role: l.role,
         chosen,
         distance_m: d,
         distance_range_m: range,
