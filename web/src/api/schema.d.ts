@@ -1275,8 +1275,7 @@ export interface components {
             measured_f?: number | null;
             /** @description Note. */
             note?: string | null;
-            /** @description Role of its light, for its mark. */
-            role?: string | null;
+            role?: components["schemas"]["Role"] | null;
             /** @description In a few words. */
             title: string;
             /** @description What to look for in the test picture. */
@@ -2639,7 +2638,7 @@ export interface components {
              */
             level_stops?: number | null;
             /** @description key, fill, rim or background. */
-            role: string;
+            role: components["schemas"]["Role"];
         };
         /** @description One light in both pictures. */
         LightDifference: {
@@ -3449,7 +3448,7 @@ export interface components {
              */
             read_deg?: number | null;
             /** @description Role. */
-            role: string;
+            role: components["schemas"]["Role"];
             /**
              * Format: double
              * @description Metres above the floor.
