@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
@@ -21,7 +21,7 @@ const frame = computed(() => current.shown)
 const src = computed(() => pictureUrl(frame.value.id, 'view'))
 const chosenId = ref<string | null>(null)
 const chosen = computed(() => current.list.find((m) => m.id === chosenId.value) ?? null)
-const tool = ref<Tool | null>(null)
+const tool = shallowRef<Tool | null>(null)
 const draft = ref<{ a: Point; b: Point; path: Point[] } | null>(null)
 const loupe = ref<Point | null>(null)
 let held: { id: string; handle: string; last: Point; moved: boolean } | null = null
