@@ -215,6 +215,9 @@ function key(e: KeyboardEvent, grip: Grip) {
   stroke-dasharray: none;
   stroke-width: 1.6;
 }
+.aim .line {
+  pointer-events: none;
+}
 .aim circle {
   fill: transparent;
 }
