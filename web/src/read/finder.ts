@@ -20,7 +20,10 @@ function open(): Promise<Window> {
       if (e.origin !== location.origin || e.source !== frame?.contentWindow || !e.data?.ready) return
       window.removeEventListener('message', ready)
       clearTimeout(late)
-      if (e.source instanceof Window) resolve(e.source)
+      // a window of another frame is no Window of this one
+      const inner = frame?.contentWindow
+      if (inner) resolve(inner)
+      else reject(new Error('the face finder went away'))
     })
     document.body.append(frame)
   })
