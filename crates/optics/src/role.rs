@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 /// What a light is for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "lowercase")]
+#[schema(as = LightRole)]
 pub enum Role {
     /// Shapes the subject.
     Key,
