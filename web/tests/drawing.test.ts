@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Drawing } from '../src/api/client'
-import { fitTo, fromMetres, gridOf, length, moved, roleOf, short, toMetres } from '../src/rebuild/drawing'
+import { fitTo, fromMetres, gridOf, length, moved, short, toMetres } from '../src/rebuild/drawing'
 
 const drawing: Drawing = { from: [-1, -2], to: [3, 2], lines: [], notes: [], grips: [] }
 
@@ -37,11 +37,5 @@ describe('the set under the hand', () => {
     const note = { at: [0, 0] as [number, number], name: 'background of the room', lengths: [{ length_m: 2, then: 'behind' }] }
     expect(short(note, 'm')).toBe('background … 2.00 m')
     expect(short({ ...note, name: 'lens', lengths: [] }, 'm')).toBe('lens')
-  })
-
-  it('knows a role by a name', () => {
-    expect(roleOf('key 2')).toBe('key')
-    expect(roleOf('Moon')).toBe('other')
-    expect(roleOf('')).toBe('other')
   })
 })

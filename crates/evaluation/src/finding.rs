@@ -79,17 +79,26 @@ fn known_in(folders: &[PathBuf]) -> Result<Vec<Known>, Failure> {
     Ok(out)
 }
 
+impl Known {
+    /// Whether a shadow is marked in it: its edge may then be proposed in several places, and each is right.
+    fn has_shadow(&self) -> bool {
+        self.marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra(_) | MarkKind::Cast(_)))
+    }
+
+    fn is_unsure_of(&self, kind: &str) -> bool {
+        self.unsure.iter().any(|u| u == kind)
+    }
+}
+
 /// Whether a proposal is one of the marks of its picture; `None` if that cannot be told.
 fn is_true(k: &Known, p: &Proposal) -> Option<bool> {
     let (kind, at, _) = place(&p.mark)?;
-    // the edge of one shadow may be proposed in several places
-    let shadow = k.marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra(_) | MarkKind::Cast(_)));
-    if k.unsure.iter().any(|u| u == kind) {
+    if k.is_unsure_of(kind) {
         return None;
     }
     // where none is marked there may be shadows all the same: nobody looked for them
     if kind == "shadow edge" {
-        return shadow.then_some(true);
+        return k.has_shadow().then_some(true);
     }
     let of_kind = |(other, place, reach): (&str, [f64; 2], f64)| {
         other == kind && (place[0] - at[0]).hypot(place[1] - at[1]) < reach
@@ -173,10 +182,9 @@ pub fn run(o: &Options) -> Result<(), Failure> {
                 None => line.push(format!("missed {kind}")),
             }
         }
-        let shadow = k.marks.marks.iter().any(|m| matches!(m.kind, MarkKind::Penumbra(_) | MarkKind::Cast(_)));
-        let told = |kind: &str| kind != "shadow edge" || !shadow;
-        let sure = |kind: &str| told(kind) && k.unsure.iter().all(|u| u != kind);
-        for p in open.into_iter().filter(|p| sure(p.0)) {
+        // the table is the stricter: an edge where no shadow is marked counts as beside
+        let right = |kind: &str| k.is_unsure_of(kind) || (kind == "shadow edge" && k.has_shadow());
+        for p in open.into_iter().filter(|p| !right(p.0)) {
             table.entry(p.0).or_default().extra += 1;
             line.push(format!("also proposed {} at {:.0}, {:.0}", p.0, p.1[0], p.1[1]));
         }

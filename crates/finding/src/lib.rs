@@ -113,20 +113,7 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
                 why,
             );
             if i == 0 {
-                let (lit, shadow) = (e.lit.to_vec(), e.shadow.to_vec());
-                let why = "the two sides of a shadow's edge";
-                found.add(
-                    "patch",
-                    MarkKind::Patch(Patch { role: PatchRole::Lit, polygon: lit }),
-                    e.signs(),
-                    why.into(),
-                );
-                found.add(
-                    "patch",
-                    MarkKind::Patch(Patch { role: PatchRole::Shadow, polygon: shadow }),
-                    e.signs(),
-                    why.into(),
-                );
+                found.sides(e.lit.to_vec(), e.shadow.to_vec(), &e.signs(), "the two sides of a shadow's edge");
             }
         }
     }
@@ -149,15 +136,8 @@ pub fn cheeks(photo: &Photo, centres: [[f64; 2]; 2], half: f64) -> Vec<Proposal>
     }
     let (lit, shadow) = if stops > 0.0 { (a, b) } else { (b, a) };
     let mut found = Found::default();
-    for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
-        let why = format!("the cheeks differ by {:.1} stops", stops.abs());
-        found.add(
-            "patch",
-            MarkKind::Patch(Patch { role, polygon }),
-            Signs { kind: "cheeks", values: vec![stops.abs()] },
-            why,
-        );
-    }
+    let signs = Signs { kind: "cheeks", values: vec![stops.abs()] };
+    found.sides(lit, shadow, &signs, &format!("the cheeks differ by {:.1} stops", stops.abs()));
     found.list
 }
 
@@ -178,6 +158,13 @@ struct Found {
 }
 
 impl Found {
+    /// Patches on a lit and on a shadow side of one material.
+    fn sides(&mut self, lit: Vec<[f64; 2]>, shadow: Vec<[f64; 2]>, signs: &Signs, why: &str) {
+        for (role, polygon) in [(PatchRole::Lit, lit), (PatchRole::Shadow, shadow)] {
+            self.add("patch", MarkKind::Patch(Patch { role, polygon }), signs.clone(), why.into());
+        }
+    }
+
     fn add(&mut self, prefix: &str, kind: MarkKind, signs: Signs, why: String) {
         let probability = likely::probability(&signs);
         if probability < self.least {

@@ -141,6 +141,14 @@ impl Unit {
         }
     }
 
+    /// Standard deviation over which a difference is not told at all, on the scale its spread is told on (ours).
+    pub fn widest_sd(self) -> f64 {
+        match self {
+            Unit::Degrees | Unit::Mired => 60.0,
+            Unit::Times | Unit::Stops => 3.0,
+        }
+    }
+
     /// A difference on the scale its spread is told on: ratios by their logarithm.
     pub fn scale(self, difference: f64) -> f64 {
         if self == Unit::Times { difference.max(1e-6).ln() } else { difference }

@@ -426,7 +426,7 @@ mod tests {
     fn key(set: &LightSet) -> LightMeter {
         let at = set.lights[0].position();
         let outline = sheet(at.into(), [0.0; 3], 0.6, 0.6).map(|p| [p.x, p.y, p.z]).to_vec();
-        serde_json::from_value(serde_json::json!({"name": "key", "off": false, "azimuth_deg": 45.0, "elevation_deg": 30.0,
+        serde_json::from_value(serde_json::json!({"name": "key", "role": "key", "off": false, "azimuth_deg": 45.0, "elevation_deg": 30.0,
             "distance_m": 1.6, "angular_size_deg": 20.0, "level_stops": 0.0, "lux_seconds": 1.0, "f_number": 8.0, "nominal": 8.0,
             "notations": {"stops": 0.0, "lux": 1.0, "guide_number_m": 1.0, "joules": 1.0}, "feather_deg": 0.0,
             "position_m": [at.x, at.y, at.z], "face_m": [at.x, at.y, at.z], "outline_m": outline}))

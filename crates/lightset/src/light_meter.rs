@@ -1,6 +1,7 @@
 //! What a meter shows for one light of a set.
 
 use optics::geometry::{AzEl, Vec3};
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -9,6 +10,8 @@ use utoipa::ToSchema;
 pub struct LightMeter {
     /// Name of the light.
     pub name: String,
+    /// What it is for, by its name.
+    pub role: Role,
     /// Switched off: left out of what is told of all together.
     pub off: bool,
     /// Where its light comes from, degrees.

@@ -51,8 +51,7 @@ const SET_SD_STOPS: f64 = 0.05;
 /// The lighting ratio of a set: its key against its fills and the room, each metered facing it. `None` without a key or
 /// without anything that lifts its shadows. `room` is the ambient in lux seconds.
 pub fn lighting_ratio(lights: &[LightMeter], room: f64) -> Option<LightingRatio> {
-    let of =
-        |role: Role| lights.iter().filter(move |l| !l.off && Role::of_name(&l.name) == role).map(|l| l.lux_seconds);
+    let of = |role: Role| lights.iter().filter(move |l| !l.off && l.role == role).map(|l| l.lux_seconds);
     let key: f64 = of(Role::Key).sum();
     let levels: Vec<LevelSpread> = of(Role::Fill)
         .chain([room])

@@ -18,8 +18,8 @@ fn escape(text: &str) -> String {
 }
 
 /// Fill and line of a role; shape and words say it too.
-fn colours(name: &str) -> (&'static str, &'static str) {
-    match Role::of_name(name) {
+fn colours(role: Role) -> (&'static str, &'static str) {
+    match role {
         Role::Key => ("#f2c464", "#8a5a00"),
         Role::Fill => ("#b4d8f0", "#1d5f8a"),
         Role::Rim => ("#d9c3ea", "#5d3a80"),
@@ -120,7 +120,7 @@ impl Paper<'_> {
         if light.is_some_and(|m| m.off) {
             return;
         }
-        let (fill, role) = colours(light.map_or("", |m| &m.name));
+        let (fill, role) = colours(light.map_or(Role::Other, |m| m.role));
         let style = match l.part {
             Part::Wall => "stroke=\"#777\" stroke-width=\"3\" fill=\"none\"".to_owned(),
             Part::Frame => "stroke=\"#555\" stroke-dasharray=\"4 3\" fill=\"none\"".into(),

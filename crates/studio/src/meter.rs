@@ -10,6 +10,7 @@ use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
 use lightset::throw::{OWN_BEAM_DEG, distance_m, through};
 use optics::exposure::{C_FLAT, Settings, nominal_f_number};
 use optics::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
+use optics::role::Role;
 use optics::units::FNumber;
 use std::f64::consts::PI;
 
@@ -70,6 +71,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         let outline = outline_of(face);
         rows.push(LightMeter {
             name: l.name.clone(),
+            role: Role::of_name(&l.name),
             off: l.off,
             azimuth_deg: round(a.azimuth_deg, 2),
             elevation_deg: round(a.elevation_deg, 2),

@@ -1275,7 +1275,7 @@ export interface components {
             measured_f?: number | null;
             /** @description Note. */
             note?: string | null;
-            role?: components["schemas"]["Role"] | null;
+            role?: components["schemas"]["LightRole"] | null;
             /** @description In a few words. */
             title: string;
             /** @description What to look for in the test picture. */
@@ -2542,6 +2542,8 @@ export interface components {
              * @description In the take.
              */
             take: number;
+            /** @description Whether the pictures tell it at all; else the spread is wider than anything it could be. */
+            told?: boolean;
             /** @description Unit. */
             unit: components["schemas"]["DifferenceUnit"];
             /** @description What: `key: round`, `light from all around`. */
@@ -2638,7 +2640,7 @@ export interface components {
              */
             level_stops?: number | null;
             /** @description key, fill, rim or background. */
-            role: components["schemas"]["Role"];
+            role: components["schemas"]["LightRole"];
         };
         /** @description One light in both pictures. */
         LightDifference: {
@@ -2753,7 +2755,14 @@ export interface components {
             outline_m: components["schemas"]["Triple"][];
             /** @description Where the lamp is. */
             position_m: components["schemas"]["Triple"];
+            /** @description What it is for, by its name. */
+            role: components["schemas"]["LightRole"];
         };
+        /**
+         * @description What a light is for.
+         * @enum {string}
+         */
+        LightRole: "key" | "fill" | "rim" | "background" | "other";
         /** @description A lighting set. */
         LightSet: {
             ambient?: components["schemas"]["AmbientLight"] | null;
@@ -3082,10 +3091,10 @@ export interface components {
         /** @description Moves to make after a take. */
         NextView: {
             believed?: components["schemas"]["LightSet"] | null;
+            /** @description What to say where no move is told. */
+            if_none: string;
             /** @description The moves, the best first. */
             moves: components["schemas"]["SetMove"][];
-            /** @description Why there are none, if so. */
-            says?: string | null;
         };
         /** @description A level in every notation a set may have it in. */
         Notations: {
@@ -3448,7 +3457,7 @@ export interface components {
              */
             read_deg?: number | null;
             /** @description Role. */
-            role: components["schemas"]["Role"];
+            role: components["schemas"]["LightRole"];
             /**
              * Format: double
              * @description Metres above the floor.

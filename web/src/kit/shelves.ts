@@ -43,7 +43,7 @@ export const NOTATIONS: { measured: Lamp['output']['measured']; text: string }[]
 ]
 
 const CONTROLS: NonNullable<Lamp['control']>[] = ['fraction', 'percent', 'stops', 'panel', 'joules', 'fixed']
-const FINISHES: Board['finish'][] = ['white', 'silver', 'gold', 'black', 'mirror']
+export const FINISHES: readonly Board['finish'][] = ['white', 'silver', 'gold', 'black', 'mirror']
 const percent = (v: number) => `${Math.round(100 * v)} %`
 const across = ([w, h]: [number, number]) => `${show(w, 'm')} × ${show(h, 'm')} m`
 
@@ -56,6 +56,14 @@ function size<T extends Owned & { size_m: [number, number] }>(): Field<T>[] {
 /** A figure kept under one name. */
 function figure<K extends string, T extends Owned & { [P in K]?: number | null }>(label: string, name: K, unit: string): Field<T> {
   return { label, name, unit, of: (t) => t[name], put: (t, v) => Object.assign(t, { [name]: v }), clear: (t) => Object.assign(t, { [name]: null }) }
+}
+/** One word out of some. */
+function word<T extends Owned, W extends string>(label: string, name: string, words: readonly W[], of: (t: T) => W | undefined, put: (t: T, w: W) => void): Field<T> {
+  const pick = (t: T, chosen: string) => {
+    const found = words.find((w) => w === chosen)
+    if (found) put(t, found)
+  }
+  return { label, name, words, of, pick }
 }
 
 const said = (l: Lamp): string => {
@@ -77,16 +85,7 @@ const lamps: Shelf<Lamp> = {
     figure('Colour, K', 'cct_k', 'number'),
     figure('Lowest power, stops', 'lowest_stops', 'stops'),
     figure('Spread, stops', 'spread_stops', 'stops'),
-    {
-      label: 'Power set as',
-      name: 'control',
-      words: CONTROLS,
-      of: (l) => l.control,
-      pick: (l, word) => {
-        const control = CONTROLS.find((c) => c === word)
-        if (control) l.control = control
-      },
-    },
+    word('Power set as', 'control', CONTROLS, (l: Lamp) => l.control, (l, w) => (l.control = w)),
   ],
 }
 const modifiers: Shelf<Modifier> = {
@@ -111,19 +110,7 @@ const boards: Shelf<KitBoard> = {
   list: (k) => k.board,
   put: (k, list) => (k.board = list),
   about: (m) => `${across(m.size_m)}, ${m.finish}`,
-  fields: [
-    ...size<KitBoard>(),
-    {
-      label: 'Finish',
-      name: 'finish',
-      words: FINISHES,
-      of: (b) => b.finish,
-      pick: (b, word) => {
-        const finish = FINISHES.find((f) => f === word)
-        if (finish) b.finish = finish
-      },
-    },
-  ],
+  fields: [...size<KitBoard>(), word('Finish', 'finish', FINISHES, (b: KitBoard) => b.finish, (b, w) => (b.finish = w))],
 }
 const stands: Shelf<Stand> = {
   name: 'stand',

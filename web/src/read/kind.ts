@@ -117,3 +117,23 @@ export function grown(points: Point[], centre: Point, by: number): Point[] {
     return [centre[0] + (p[0] - centre[0]) * k, centre[1] + (p[1] - centre[1]) * k]
   })
 }
+
+type Drawn<M extends Mark> = Pick<Kind<M>, 'points' | 'setPoints' | 'shape'>
+
+/** What every mark that is a line between two points has in common. */
+export const line = <M extends Mark>(ends: (m: M) => [Point, Point], put: (m: M, ends: [Point, Point]) => void): Drawn<M> => ({
+  points: ends,
+  setPoints(m, [a, b]) {
+    const [c, d] = ends(m)
+    put(m, [a ?? c, b ?? d])
+  },
+  shape: (m) => [{ points: ends(m) }],
+})
+
+/** What every mark that is an area has in common. */
+export const area = <M extends Mark & { polygon: Point[] }>(): Drawn<M> & Pick<Kind<M>, 'grow'> => ({
+  points: (m) => m.polygon,
+  setPoints: (m, p) => (m.polygon = p),
+  shape: (m) => [{ closed: true, points: m.polygon }],
+  grow: (m, by) => (m.polygon = grown(m.polygon, middle(m.polygon), by)),
+})

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { LightMeter, PlacedLight, SetLight } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
-import { fromMetres, length, roleOf, toMetres, type Units } from './drawing'
+import { fromMetres, length, toMetres, type Units } from './drawing'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import TextField from '../shell/TextField.vue'
@@ -11,7 +11,7 @@ import TextField from '../shell/TextField.vue'
 const props = defineProps<{ light: SetLight; meter: LightMeter | undefined; plan: PlacedLight | null; units: Units; floor: number; here: boolean }>()
 const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: []; bench: [] }>()
 
-const role = computed(() => roleOf(props.light.name))
+const role = computed(() => props.meter?.role ?? 'other')
 /** Stops with their sign; nothing has none. */
 const signed = (v: number) => (Math.abs(v) < 0.05 ? '0.0' : `${v > 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`)
 const stops = computed(() => ('stops' in props.light.level ? props.light.level.stops : null))
@@ -51,9 +51,9 @@ function scrim(i: number, gap: number | null, through: number | null) {
   if (!(v > 0)) return
   once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...(gap ? { gap_m: gap } : { transmission: Math.min(1, v) }) } : x)) })
 }
-/** A level as a lamp has it: the figure in its notation, and, of a flash, its power as the lamp writes it. */
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
-const signed2 = (n: Notation, m: LightMeter) => (n === 'stops' ? signed(m.notations.stops) : m.notations[n].toPrecision(3))
+const figure = (n: Notation, m: LightMeter) => (n === 'stops' ? signed(m.notations.stops) : m.notations[n].toPrecision(3))
+/** A level as a lamp has it: the figure in its notation, and, of a flash, its power as the lamp writes it. */
 const NOTATIONS: { value: Notation; text: string; of(v: number, power?: string | null): SetLight['level'] }[] = [
   { value: 'stops', text: 'stops', of: (stops) => ({ stops }) },
   { value: 'lux', text: 'lux at the subject', of: (lux) => ({ lux }) },
@@ -68,7 +68,7 @@ const figureOf = computed(() => {
   return 'joules' in l ? l.joules : null
 })
 const power = computed(() => ('power' in props.light.level ? (props.light.level.power ?? '') : null))
-const notations = computed(() => NOTATIONS.map((n) => ({ value: n.value, text: props.meter ? `${n.text}: ${signed2(n.value, props.meter)}` : n.text })))
+const notations = computed(() => NOTATIONS.map((n) => ({ value: n.value, text: props.meter ? `${n.text}: ${figure(n.value, props.meter)}` : n.text })))
 function level(v: number | null) {
   if (v && v > 0 && here.value) once({ level: here.value.of(v, power.value) })
 }
@@ -94,7 +94,7 @@ function pick(id: string) {
 }
 const alternatives = computed(() => (props.plan?.alternatives ?? []).map((a) => ({ value: a.id, text: `${a.name}: ${length(a.distance_m, props.units)}${a.usable ? '' : ', out of reach'}` })))
 const fills = computed(() => (props.meter ? `fills ${props.meter.angular_size_deg.toFixed(0)}°` : ''))
-/** Whether it is aimed at the subject, to a degree. */
+/** Degrees between where it points and the subject. */
 const feather = computed(() => props.meter?.feather_deg ?? 0)
 </script>
 
@@ -110,13 +110,13 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
     <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · {{ fills }}<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
     <div v-if="here" class="fields">
       <label class="wide">Level as
-        <PickOne :value="here?.value" :options="notations" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @pick="write" />
+        <PickOne :value="here.value" :options="notations" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @pick="write" />
         <span v-if="stops !== null" class="level">
           <BFormInput type="range" min="-7" max="4" step="0.1" :model-value="stops" data-test="level" @pointerdown="emit('grab')" @keydown="emit('grab')" @update:model-value="setStops" />
           <output class="figure">{{ signed(stops) }}</output>
         </span>
         <span v-else class="other">
-          <NumberField hidden-label :label="`${here?.text} of the ${light.name}`" :value="figureOf" :least="0" :data-test="`level-${here?.value}`" @change="level" />
+          <NumberField hidden-label :label="`${here.text} of the ${light.name}`" :value="figureOf" :least="0" :data-test="`level-${here.value}`" @change="level" />
           <TextField v-if="power !== null" :value="power" :aria-label="`Power of the ${light.name}`" data-test="level-power" @change="setPower" />
           <span class="quiet">{{ levelText }}</span>
         </span>

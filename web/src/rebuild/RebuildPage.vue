@@ -8,6 +8,7 @@ import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
+import { FINISHES } from '../kit/shelves'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing from './SetDrawing.vue'
@@ -178,7 +179,6 @@ const subject = computed({
   get: () => set.value?.subjects[0]?.kind ?? 'head_long',
   set: (kind: SubjectKind) => edit((s) => (s.subjects = [{ ...(s.subjects[0] ?? {}), kind, colour: null, position_m: [0, 0, 0] }])),
 })
-const FINISHES = ['white', 'silver', 'gold', 'black', 'mirror'] as const
 function setExposure(part: 'f_number' | 'shutter_s' | 'iso', v: number | null) {
   if (v && v > 0) edit((s) => (s.camera.exposure[part] = v))
   else problem.value = 'Aperture, shutter and ISO need a number above zero.'

@@ -6,7 +6,7 @@ import type { Drawing, DrawingLine, Grip, LightSet, SetMeter, Thing } from '../a
 import RoleMark from '../halo/RoleMark.vue'
 import { lobeStrength } from '../halo/band'
 import { holdPointer } from '../shell/events'
-import { fitTo, gridOf, length, moved, roleOf, short, type Aspect, type Fit, type P3, type Units } from './drawing'
+import { fitTo, gridOf, length, moved, short, type Aspect, type Fit, type P3, type Units } from './drawing'
 
 const props = defineProps<{ set: LightSet; meter: SetMeter; aspect: Aspect; units: Units; chosen: number | null }>()
 const emit = defineEmits<{ choose: [i: number]; grab: []; move: [thing: Thing, to: P3] }>()
@@ -42,7 +42,7 @@ const things = computed(() =>
 type Drawn = (typeof things.value)[number]
 function classes({ grip, light }: Drawn) {
   const finish = grip.thing.what === 'board' ? `finish-${props.set.boards?.[grip.thing.i]?.finish ?? 'white'}` : ''
-  return [grip.thing.what, light ? `role-${roleOf(light.name)}` : '', finish, { chosen: grip.thing.what === 'light' && props.chosen === grip.thing.i, off: light?.off }]
+  return [grip.thing.what, light ? `role-${light.role}` : '', finish, { chosen: grip.thing.what === 'light' && props.chosen === grip.thing.i, off: light?.off }]
 }
 function saying({ grip, light, note }: Drawn) {
   if (grip.thing.what === 'light' && light) return `${note ? short(note, props.units) : light.name}: ${light.name}, ${length(light.distance_m, props.units)} away`
@@ -99,7 +99,7 @@ function key(e: KeyboardEvent, grip: Grip) {
       @pointerdown="down($event, t.grip)" @pointermove="drag" @pointerup="up" @pointercancel="up" @keydown="key($event, t.grip)" @focus="t.grip.thing.what === 'light' && emit('choose', t.grip.thing.i)"
     >
       <component :is="l.closed ? 'polygon' : 'polyline'" v-for="(l, i) in t.lines" :key="i" :class="l.part" class="line" :points="pts(l)" :fill-opacity="l.part === 'cone' ? strength(t) : undefined" />
-      <RoleMark v-if="t.grip.thing.what === 'light'" :role="roleOf(t.grip.name)" :x="x(t.grip.at[0])" :y="y(t.grip.at[1])" :r="6.5" />
+      <RoleMark v-if="t.grip.thing.what === 'light'" :role="t.light?.role ?? 'other'" :x="x(t.grip.at[0])" :y="y(t.grip.at[1])" :r="6.5" />
       <rect v-else-if="t.grip.thing.what === 'outlet'" :x="x(t.grip.at[0]) - 5" :y="y(t.grip.at[1]) - 5" width="10" height="10" />
       <template v-else-if="t.grip.thing.what === 'aim'">
         <path :d="`M${x(t.grip.at[0]) - 6} ${y(t.grip.at[1])}h12M${x(t.grip.at[0])} ${y(t.grip.at[1]) - 6}v12`" />

@@ -34,12 +34,6 @@ export function short(n: Note, units: Units): string {
   return first ? `${name} ${length(first.length_m, units)}` : name
 }
 
-/** Role of a light by its name, for the marks. */
-export function roleOf(name: string): string {
-  const word = name.split(' ')[0]?.toLowerCase() ?? ''
-  return ['key', 'fill', 'rim', 'background'].includes(word) ? word : 'other'
-}
-
 const FOOT = 0.3048
 export type Units = 'm' | 'ft'
 export function length(m: number, units: Units): string {

@@ -210,15 +210,8 @@ const own = computed(() => (c.value?.next_moves ?? []).filter((m) => m.kind !== 
 const moves = computed(() => (next.value?.believed ? next.value.moves : own.value))
 const first = computed(() => moves.value[0])
 const firstId = computed(() => (next.value?.believed ? next.value.moves[0]?.id : undefined))
-/** What to say where no move is told. */
-const nothing = computed(() => {
-  if (next.value?.believed && next.value.says) return next.value.says
-  const sure = (c.value?.ledger ?? []).filter((l) => l.sure && !l.what.includes('whole picture'))
-  if (sure.length) return `No single change is told by this take alone. These readings surely differ: ${sure.map((l) => l.what).join(', ')}. Take one picture with each light alone.`
-  return common.value.length ? 'The lights themselves: nothing that can be measured.' : 'Nothing: what remains is smaller than what can be measured or seen.'
-})
-/** A spread, or that there is nothing to tell. */
-const spread = (l: LedgerLine) => (l.sd > (l.unit === 'stops' || l.unit === '×' ? 3 : 60) ? 'cannot be told' : `± ${l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2)}`)
+/** A spread, by its unit. */
+const spread = (l: LedgerLine) => `± ${l.sd.toFixed(l.unit === '°' || l.unit === 'mired' ? 0 : 2)}`
 const halo = computed(() => {
   const ours: { role: string; azimuth_deg: number; elevation_deg: number; angular_size_deg: number | null; direction_sd_deg: number }[] = []
   const theirs: typeof ours = []
@@ -277,10 +270,10 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
       <template v-if="c">
         <p v-for="w in c.warnings" :key="w" class="problem">{{ w }}</p>
         <p v-for="m in common" :key="m.says" class="common m-0" data-test="common-move">{{ m.says }}</p>
-        <p v-if="!first" class="next" data-test="next-move">{{ nothing }}</p>
+        <p v-if="!first" class="next" data-test="next-move">{{ next?.if_none }}</p>
         <template v-else>
           <p class="next" data-test="next-move">{{ first.says }}</p>
-          <p class="quiet small m-0">Takes away {{ Math.round(100 * first.gain) }} % of what surely differs and would be seen. {{ next?.believed ? '' : next?.says }}</p>
+          <p class="quiet small m-0">Takes away {{ Math.round(100 * first.gain) }} % of what surely differs and would be seen. <template v-if="next && !next.believed">No set is known for this take: the moves are told from the readings alone.</template></p>
           <BButton v-if="firstId" variant="primary" class="make" :disabled="!!busy" data-test="make-move" @click="make(firstId)">I make this change</BButton>
         </template>
         <ol v-if="moves.length > 1" class="then" start="2"><li v-for="m in moves.slice(1, 3)" :key="m.says">{{ m.says }} <span class="quiet small">{{ Math.round(100 * m.gain) }} %</span></li></ol>
@@ -297,7 +290,8 @@ const plain = (v: number, unit: string) => v.toFixed(unit === '°' || unit === '
                 <th scope="row">{{ l.what }}</th>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.reference, l.unit) }}</td>
                 <td>{{ l.what.includes('whole picture') ? '' : plain(l.take, l.unit) }}</td>
-                <td>{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">{{ spread(l) }}</span></td>
+                <td v-if="l.told">{{ difference(l.difference, l.unit) }} {{ l.unit }} <span class="quiet">{{ spread(l) }}</span></td>
+                <td v-else class="quiet">cannot be told</td>
               </tr>
             </tbody>
           </BTableSimple>

@@ -197,15 +197,7 @@ fn a_light_only_the_take_has_is_switched_off_and_one_it_lacks_is_brought() {
 fn a_board_is_promised_no_more_than_it_gives() {
     let mut c = compared(vec![seen("key", [45.0, 30.0], [0.0; 2], 0.0), seen("fill", [-40.0, 0.0], [0.0; 2], 0.0)]);
     // the shadows lack four stops, more than any board has
-    c.ledger.push(LedgerLine {
-        what: Term::Room,
-        reference: -1.0,
-        take: -5.0,
-        difference: -4.0,
-        unit: Unit::Stops,
-        sd: 0.1,
-        sure: true,
-    });
+    c.ledger.push(LedgerLine::new(Term::Room, -1.0, -5.0, -4.0, Unit::Stops, 0.1));
     let moves = next_moves(&set(), &c, catalogue(), Lengths::Metres);
     let board = moves.iter().find(|m| m.set.boards.len() == 1).expect("a board");
     let left = board.expected.iter().find(|e| e.what == Term::Room).expect("foretold").value;
@@ -216,15 +208,7 @@ fn a_board_is_promised_no_more_than_it_gives() {
 #[test]
 fn a_lamp_of_the_wrong_colour_gets_a_filter() {
     let mut c = compared(vec![seen("key", [45.0, 30.0], [0.0; 2], 0.0), seen("fill", [-40.0, 0.0], [0.0; 2], 0.0)]);
-    c.ledger.push(LedgerLine {
-        what: Term::of("fill", Aspect::Colour),
-        reference: 0.0,
-        take: 43.0,
-        difference: 43.0,
-        unit: Unit::Mired,
-        sd: 4.0,
-        sure: true,
-    });
+    c.ledger.push(LedgerLine::new(Term::of("fill", Aspect::Colour), 0.0, 43.0, 43.0, Unit::Mired, 4.0));
     let m = &next_moves(&set(), &c, catalogue(), Lengths::Metres)[0];
     assert!(m.says.starts_with("Put a filter of \u{2212}45 mired on the fill"), "{}", m.says);
     assert!((m.set.lights[1].gel_mired + 45.0).abs() < 1e-9);

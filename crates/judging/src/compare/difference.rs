@@ -51,9 +51,8 @@ fn block(p: &Photo, at: [f64; 2], half: f64) -> Option<(f64, bool)> {
 
 impl DifferenceMap {
     /// The map with so many stops taken out: what is left is not exposure.
-    pub fn without(mut self, stops: f64) -> DifferenceMap {
-        self.stops.iter_mut().for_each(|v| *v -= stops as f32);
-        self
+    pub fn without(&self, stops: f64) -> DifferenceMap {
+        DifferenceMap { stops: self.stops.iter().map(|v| v - stops as f32).collect(), ..*self }
     }
 }
 

@@ -97,6 +97,27 @@ pub struct LightDifference {
     pub only_in: Option<String>,
 }
 
+impl Comparison {
+    /// What to say where no change of the lights is told: that they are alike, or what differs and how to find out more.
+    pub fn says_no_move(&self) -> String {
+        let sure = |l: &&LedgerLine| l.sure;
+        let whole = |l: &LedgerLine| matches!(l.what, Term::Exposure | Term::Colour);
+        let lights: Vec<String> =
+            self.ledger.iter().filter(sure).filter(|l| !whole(l)).map(|l| l.what.to_string()).collect();
+        if !lights.is_empty() {
+            return format!(
+                "No single change is told by this take alone. These readings surely differ: {}. Set the exposure as in the \
+                 reference and take one picture with each light alone.",
+                lights.join(", ")
+            );
+        }
+        if self.ledger.iter().filter(sure).any(whole) {
+            return "The lights themselves: nothing that can be measured.".into();
+        }
+        "Nothing: what remains is smaller than what can be measured or seen.".into()
+    }
+}
+
 impl LightDifference {
     /// Where it is in the take, lens frame.
     pub fn take_at(&self) -> Option<AzEl> {
@@ -122,6 +143,13 @@ pub struct LedgerLine {
     pub sd: f64,
     /// Surely different: over twice the standard deviation.
     pub sure: bool,
+    /// Whether the pictures tell it at all; else the spread is wider than anything it could be.
+    #[serde(default = "yes")]
+    pub told: bool,
+}
+
+fn yes() -> bool {
+    true
 }
 
 /// A change to make.
@@ -460,8 +488,9 @@ fn exposure(out: &mut Comparison, e: f64, sd: f64) {
 
 impl LedgerLine {
     /// A line; sizes (×) differ by their ratio.
-    fn new(what: Term, reference: f64, take: f64, difference: f64, unit: Unit, sd: f64) -> LedgerLine {
-        LedgerLine { what, reference, take, difference, unit, sd, sure: unit.scale(difference).abs() > 2.0 * sd }
+    pub fn new(what: Term, reference: f64, take: f64, difference: f64, unit: Unit, sd: f64) -> LedgerLine {
+        let sure = unit.scale(difference).abs() > 2.0 * sd;
+        LedgerLine { what, reference, take, difference, unit, sd, sure, told: sd <= unit.widest_sd() }
     }
 }
 

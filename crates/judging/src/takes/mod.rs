@@ -292,14 +292,8 @@ mod tests {
 
     #[test]
     fn what_was_foretold_came_true_within_what_can_be_told() {
-        let line = |difference: f64, unit: Unit, sd: f64| LedgerLine {
-            what: Term::of("key", Aspect::Up),
-            reference: 0.0,
-            take: 0.0,
-            difference,
-            unit,
-            sd,
-            sure: false,
+        let line = |difference: f64, unit: Unit, sd: f64| {
+            LedgerLine::new(Term::of("key", Aspect::Up), 0.0, 0.0, difference, unit, sd)
         };
         let told = |value: f64, unit: Unit| Expected { what: Term::of("key", Aspect::Up), value, unit };
         assert!(told(-1.0, Unit::Degrees).came_true(&line(1.5, Unit::Degrees, 0.5)));
@@ -317,14 +311,8 @@ mod tests {
     fn levels_are_held_against_each_other_with_the_exposure_in_them() {
         let told = |what: &Term, value: f64| Expected { what: what.clone(), value, unit: Unit::Stops };
         let level = Term::of("key", Aspect::Level);
-        let line = |what: &Term, difference: f64| LedgerLine {
-            what: what.clone(),
-            reference: 0.0,
-            take: difference,
-            difference,
-            unit: Unit::Stops,
-            sd: 0.06,
-            sure: false,
+        let line = |what: &Term, difference: f64| {
+            LedgerLine::new(what.clone(), 0.0, difference, difference, Unit::Stops, 0.06)
         };
         let c = Comparison {
             d_exposure_stops: Some(0.0),

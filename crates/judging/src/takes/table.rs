@@ -102,15 +102,7 @@ mod tests {
             expected: vec![Expected { what: up.clone(), value: -1.5, unit: Unit::Degrees }],
             ..TakeLink::default()
         };
-        let line = LedgerLine {
-            what: up,
-            reference: 30.0,
-            take: 28.0,
-            difference: -2.0,
-            unit: Unit::Degrees,
-            sd: 0.7,
-            sure: true,
-        };
+        let line = LedgerLine::new(up, 30.0, 28.0, -2.0, Unit::Degrees, 0.7);
         let c = Comparison { ledger: vec![line], ..Comparison::default() };
         let row =
             Row { number: 2, follows: Some(1), file: "a.jpg", slant: "key R30/28", link: &link, comparison: Some(&c) };

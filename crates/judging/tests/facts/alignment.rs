@@ -95,7 +95,7 @@ fn a_picture_differs_from_itself_by_nothing_and_under_exposure_evenly() {
     let lies = align(&a, &b).expect("aligned");
     let map = difference(&a, &b, &lies);
     assert!((map.median_stops + 1.0).abs() < 0.03, "{}", map.median_stops);
-    let matched = map.clone().without(map.median_stops);
+    let matched = map.without(map.median_stops);
     // 8-bit coding of the darkest parts leaves a twentieth of a stop
     let mut off: Vec<f32> = matched.stops.iter().filter(|v| v.is_finite()).map(|v| v.abs()).collect();
     off.sort_by(f32::total_cmp);

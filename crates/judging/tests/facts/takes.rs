@@ -2,8 +2,8 @@
 
 use evidence::marks::{Ball, CameraFacts, Finish, Mark, MarkKind, Marks};
 use evidence::read::read;
-use judging::compare::{Pictured, align, compare};
-use judging::terms::MoveKind;
+use judging::compare::{Comparison, LedgerLine, Pictured, align, compare};
+use judging::terms::{Aspect, MoveKind, Term, Unit};
 use optics::falloff::disc_lobe;
 use optics::geometry::{AzEl, Vec3};
 use optics::photo::Photo;
@@ -125,4 +125,33 @@ fn a_larger_source_is_named_by_its_ratio() {
     let (kind, light, amount) = first_move(&a, &b).expect("a move");
     assert_eq!((kind, light.as_deref()), (MoveKind::Size, Some("key")));
     assert!((amount / 0.5 - 1.0).abs() < 0.12, "{amount}");
+}
+
+/// Said in words of our own; what is sure is over two standard deviations (95 % of a normal spread, textbook).
+#[test]
+fn without_a_move_it_is_said_what_differs_and_what_to_do() {
+    let says = |ledger: Vec<LedgerLine>| Comparison { ledger, ..Comparison::default() }.says_no_move();
+    let stops = |what: Term, d: f64| LedgerLine::new(what, 0.0, d, d, Unit::Stops, 0.1);
+    let fill = Term::of("fill", Aspect::Level);
+    assert!(says(vec![stops(fill.clone(), 0.19)]).starts_with("Nothing:"));
+    assert!(
+        says(vec![stops(Term::Exposure, 0.6), stops(fill.clone(), 0.19)]).starts_with("The lights themselves: nothing")
+    );
+    let both = says(vec![stops(Term::Exposure, 0.6), stops(fill, 0.21), stops(Term::Room, -1.0)]);
+    assert!(
+        both.contains("differ: fill: level, light from all around.") && both.contains("each light alone"),
+        "{both}"
+    );
+}
+
+/// A size that may be twenty times as large or as small is none (from memory: e³ is 20).
+#[test]
+fn a_spread_wider_than_anything_it_could_be_is_not_told() {
+    let told = |unit: Unit, sd: f64| LedgerLine::new(Term::of("key", Aspect::Size), 1.0, 1.0, 1.0, unit, sd).told;
+    assert!(told(Unit::Times, 20f64.ln()) && !told(Unit::Times, 21f64.ln()));
+    assert!(told(Unit::Degrees, 45.0) && !told(Unit::Degrees, 90.0));
+    assert!(told(Unit::Stops, 1.0) && !told(Unit::Stops, 4.0) && told(Unit::Mired, 30.0) && !told(Unit::Mired, 80.0));
+    // what was kept before the word was there was told
+    let old = r#"{"what":"key: up","reference":1.0,"take":2.0,"difference":1.0,"unit":"°","sd":0.5,"sure":false}"#;
+    assert!(serde_json::from_str::<LedgerLine>(old).expect("a line").told);
 }

@@ -37,6 +37,7 @@ fn meter(set: &LightSet) -> SetMeter {
             let relative = stops.exp2();
             LightMeter {
                 name: l.name.clone(),
+                role: optics::role::Role::of_name(&l.name),
                 off: l.off,
                 azimuth_deg: a.azimuth_deg,
                 elevation_deg: a.elevation_deg,

@@ -217,7 +217,7 @@ async fn difference_map(
     Query(q): Query<MapOf>,
 ) -> Answer<Response> {
     let (_, map, exposure) = mapped(&app, me.id, id).await?.map_err(Problem::refused)?;
-    let map = DifferenceMap::clone(&map).without(if q.matched { exposure } else { 0.0 });
+    let map = map.without(if q.matched { exposure } else { 0.0 });
     let png =
         pictures::difference_map(map.width, map.height, &map.stops).map_err(|r| Problem::refused(r.to_string()))?;
     Response::builder()

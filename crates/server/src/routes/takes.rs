@@ -284,34 +284,22 @@ pub struct NextView {
     pub moves: Vec<SetMove>,
     /// The set as it is believed to stand by what the takes so far show; absent if the take has no set.
     pub believed: Option<LightSet>,
-    /// Why there are none, if so.
-    pub says: Option<String>,
+    /// What to say where no move is told.
+    pub if_none: String,
 }
 
 async fn moves(app: &App, me: Uuid, f: &Owned, id: Uuid, unit: Lengths) -> Answer<NextView> {
     let c = compared(app, f, id).await?.comparison;
+    let if_none = c.says_no_move();
     let rows = rows(app, f.case_id).await?;
     let Some((_, believed)) = learn(app, &path_to(&rows, id)) else {
-        return Ok(NextView {
-            moves: Vec::new(),
-            believed: None,
-            says: Some("No set is known for this take: the moves are told from the readings alone.".into()),
-        });
+        return Ok(NextView { moves: Vec::new(), believed: None, if_none });
     };
-    let differs: Vec<String> = c.ledger.iter().filter(|l| l.sure).map(|l| l.what.to_string()).collect();
     let kit = kit_of(app, me).await?.kit;
     let set = believed.clone();
     let log: BuildLog = newest(app, BUILDS, f.case_id).await?.map(|(_, l)| l).unwrap_or_default();
     let moves = app.work.run(Pace::Heavy, move || session::next(&set, &c, &kit, &log, unit)).await?;
-    let says = moves.is_empty().then(|| match differs.as_slice() {
-        [] => "Nothing: what remains is smaller than what can be measured or seen.".to_owned(),
-        _ => format!(
-            "Several things changed, and this take cannot tell which by itself. These readings surely differ: {}. \
-             Set the exposure as in the reference and take one picture with each light alone.",
-            differs.join(", ")
-        ),
-    });
-    Ok(NextView { moves, believed: Some(believed), says })
+    Ok(NextView { moves, believed: Some(believed), if_none })
 }
 
 /// Unit of lengths.

@@ -1,5 +1,5 @@
 // A part of the background.
-import { type Kind, type MarkOf, boxOf, grown, middle } from '../kind'
+import { type Kind, type MarkOf, area, boxOf } from '../kind'
 
 type Gradient = MarkOf<'gradient'>
 
@@ -20,8 +20,5 @@ export const kind: Kind<Gradient> = {
   ],
   name: () => 'background',
   letter: () => 'D',
-  points: (m) => m.polygon,
-  setPoints: (m, p) => (m.polygon = p),
-  shape: (m) => [{ closed: true, points: m.polygon }],
-  grow: (m, by) => (m.polygon = grown(m.polygon, middle(m.polygon), by)),
+  ...area<Gradient>(),
 }

@@ -1,7 +1,7 @@
 <script lang="ts">
 // A patch of one material.
 import type { GreyTarget, MarkReading } from '../../api/client'
-import { type Kind, type MarkOf, boxOf, grown, middle } from '../kind'
+import { type Kind, type MarkOf, area, boxOf } from '../kind'
 
 type Patch = MarkOf<'patch'>
 type Role = Patch['role']
@@ -35,10 +35,7 @@ export const kind: Kind<Patch> = {
   ],
   name: (m) => `${words(m.role)} patch`,
   letter: () => 'P',
-  points: (m) => m.polygon,
-  setPoints: (m, p) => (m.polygon = p),
-  shape: (m) => [{ closed: true, points: m.polygon }],
-  grow: (m, by) => (m.polygon = grown(m.polygon, middle(m.polygon), by)),
+  ...area<Patch>(),
   keys: { l: set('lit'), s: set('shadow'), g: set('background') },
 }
 </script>

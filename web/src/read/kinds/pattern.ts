@@ -1,5 +1,5 @@
 // A line across bands of light and shade.
-import { type Kind, type MarkOf, endOf } from '../kind'
+import { type Kind, type MarkOf, endOf, line } from '../kind'
 
 type Pattern = MarkOf<'pattern'>
 
@@ -20,7 +20,5 @@ export const kind: Kind<Pattern> = {
   ],
   name: () => 'bands',
   letter: () => 'X',
-  points: (m) => [m.a, m.b],
-  setPoints: (m, [a, b]) => ([m.a, m.b] = [a ?? m.a, b ?? m.b]),
-  shape: (m) => [{ points: [m.a, m.b] }],
+  ...line<Pattern>((m) => [m.a, m.b], (m, ends) => ([m.a, m.b] = ends)),
 }

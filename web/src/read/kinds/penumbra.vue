@@ -1,7 +1,7 @@
 <script lang="ts">
 // A line across a shadow's edge.
 import type { GreyTarget, MarkReading } from '../../api/client'
-import { type Kind, type MarkOf, endOf } from '../kind'
+import { type Kind, type MarkOf, endOf, line } from '../kind'
 
 type Penumbra = MarkOf<'penumbra'>
 
@@ -22,9 +22,7 @@ export const kind: Kind<Penumbra> = {
   ],
   name: () => 'shadow edge',
   letter: () => 'W',
-  points: (m) => [m.a, m.b],
-  setPoints: (m, [a, b]) => ([m.a, m.b] = [a ?? m.a, b ?? m.b]),
-  shape: (m) => [{ points: [m.a, m.b] }],
+  ...line<Penumbra>((m) => [m.a, m.b], (m, ends) => ([m.a, m.b] = ends)),
 }
 </script>
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 // A line across a bright edge that a light from behind draws.
 import type { GreyTarget, MarkReading } from '../../api/client'
-import { type Kind, type MarkOf, endOf } from '../kind'
+import { type Kind, type MarkOf, endOf, line } from '../kind'
 
 type Rim = MarkOf<'rim'>
 
@@ -22,9 +22,7 @@ export const kind: Kind<Rim> = {
   ],
   name: () => 'rim',
   letter: () => 'R',
-  points: (m) => [m.inside, m.outside],
-  setPoints: (m, [a, b]) => ([m.inside, m.outside] = [a ?? m.inside, b ?? m.outside]),
-  shape: (m) => [{ points: [m.inside, m.outside] }],
+  ...line<Rim>((m) => [m.inside, m.outside], (m, ends) => ([m.inside, m.outside] = ends)),
 }
 </script>
 
