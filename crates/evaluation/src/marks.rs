@@ -123,7 +123,7 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
                     p[1] += px * s;
                 }
             }
-            MarkKind::Face(Face { points }) => {
+            MarkKind::Face(Face { points, .. }) => {
                 for p in points.values_mut() {
                     let (s, c) = next().sin_cos();
                     p[0] += px * c;

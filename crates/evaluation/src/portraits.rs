@@ -37,6 +37,18 @@ pub(crate) struct Options {
     /// Read as while a landmark is dragged: once in full, then with the marks moved (by --jitter), followed.
     #[arg(long)]
     follow: bool,
+    /// Which marks: as in the file, with the true points of a face mesh beside them, or as found (NAME.found.json).
+    #[arg(long, value_enum, default_value_t)]
+    marks: From,
+}
+
+/// Where marks come from.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, clap::ValueEnum)]
+enum From {
+    #[default]
+    Given,
+    Mesh,
+    Found,
 }
 
 #[derive(Deserialize)]
@@ -51,6 +63,9 @@ struct Truth {
     ambient_stops: f64,
     look: String,
     pose_deg: [f64; 3],
+    /// true places of a face mesh's points, pixels
+    #[serde(default)]
+    dense: Vec<[f64; 2]>,
 }
 
 /// Two lights within this angle are one and the same.
@@ -67,6 +82,7 @@ struct Tally {
     ambient: Row,
     ratio: Row,
     turn: Row,
+    nod: Row,
     others: usize,
     found: usize,
     invented: usize,
@@ -108,7 +124,10 @@ fn spoil(bytes: Vec<u8>, o: &Options) -> anyhow::Result<Vec<u8>> {
 fn scale_marks(marks: &mut Marks, k: f64) {
     for m in &mut marks.marks {
         match &mut m.kind {
-            MarkKind::Face(Face { points }) => points.values_mut().for_each(|p| *p = p.map(|v| v * k)),
+            MarkKind::Face(Face { points, dense }) => {
+                points.values_mut().for_each(|p| *p = p.map(|v| v * k));
+                dense.iter_mut().for_each(|p| *p = p.map(|v| v * k));
+            }
             MarkKind::Eye(Eye { limbus, .. }) => {
                 limbus.centre = limbus.centre.map(|v| v * k);
                 limbus.rx *= k;
@@ -130,7 +149,18 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let case: Case = beside(file)?;
         let bytes = spoil(std::fs::read(file).map_err(|e| input(file, &e))?, o)?;
         let picture = session::open(&bytes).map_err(|e| input(file, &e))?;
-        let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
+        let mut marks = Marks::from_value(match o.marks {
+            From::Found => beside::<serde_json::Value>(&file.with_extension("found.png"))?,
+            _ => case.marks,
+        })
+        .map_err(Failure::Input)?;
+        if o.marks == From::Mesh {
+            for m in &mut marks.marks {
+                if let MarkKind::Face(Face { dense, .. }) = &mut m.kind {
+                    *dense = case.truth.dense.iter().map(|p| [p[0], p[1], 0.0]).collect();
+                }
+            }
+        }
         scale_marks(&mut marks, o.shrink);
         picture.fill_in(&mut marks);
         let mut marks = session::told(&marks, &picture.facts, None);
@@ -245,6 +275,8 @@ impl Tally {
         }
         if let Some(f) = r.by_mark.values().find_map(|m| m.face.as_ref()) {
             self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), f.turned_sd_deg);
+            self.nod.add((f.nodded_deg - truth.pose_deg[1]).abs(), f.turned_sd_deg);
+            line += &format!(" nod {:.0}/{:.0}", f.nodded_deg, truth.pose_deg[1]);
             line += &format!(" turn {:.0}/{:.0} {}", f.turned_deg, truth.pose_deg[0], f.heads[0].name);
         }
         if truth.look != BETWEEN
@@ -281,6 +313,7 @@ impl Tally {
         self.ambient.print("ambient", "stop");
         self.ratio.print("lighting ratio, middle of its range", "stop");
         self.turn.print("turn of the head", "deg");
+        self.nod.print("nod of the head", "deg");
         let percent = |a: usize, b: usize| 100.0 * a as f64 / b.max(1) as f64;
         println!();
         println!(

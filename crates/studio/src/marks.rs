@@ -118,5 +118,5 @@ fn face(set: &LightSet, s: &Subject) -> Option<MarkKind> {
         .into_iter()
         .filter_map(|(n, p)| Some((n.to_owned(), project(set, in_set(s, p.cast::<f64>().into()))?.0)))
         .collect();
-    Some(MarkKind::Face(Face { points }))
+    Some(MarkKind::Face(Face { points, dense: Vec::new() }))
 }

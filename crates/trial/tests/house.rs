@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 /// Floors from the ground up; nothing imports what stands beside it.
 const FLOORS: [&[&str]; 9] = [
     &["optics"],
-    &["lightset", "pictures"],
+    &["lightset", "pictures", "heads"],
     &["evidence"],
     &["finding", "planning", "judging", "studio"],
     &["adviser"],

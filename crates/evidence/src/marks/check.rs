@@ -68,11 +68,11 @@ fn check_camera(c: &CameraFacts) -> Result<(), String> {
     range("distance_m", c.distance_m, 0.001, 1e5, "metres")
 }
 
-pub(super) fn finite(name: &str, p: &[f64; 2]) -> Result<(), String> {
+pub(super) fn finite<const N: usize>(name: &str, p: &[f64; N]) -> Result<(), String> {
     if p.iter().all(|v| v.is_finite() && v.abs() < 1e7) {
         Ok(())
     } else {
-        Err(format!("{name}: expected two finite pixel coordinates"))
+        Err(format!("{name}: expected {N} finite pixel coordinates"))
     }
 }
 

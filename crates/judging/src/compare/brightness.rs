@@ -36,7 +36,7 @@ fn parts(marks: &Marks) -> Vec<(String, Vec<Point>)> {
                 });
                 out.push((format!("ball {balls}"), round.collect()));
             }
-            MarkKind::Face(Face { points }) => {
+            MarkKind::Face(Face { points, .. }) => {
                 faces += 1;
                 let ring = ["eye_image_left", "eye_image_right", "mouth_image_right", "chin", "mouth_image_left"];
                 let ring: Vec<Point> = ring.iter().filter_map(|n| points.get(*n).copied()).collect();

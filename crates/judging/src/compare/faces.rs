@@ -22,7 +22,7 @@ const FAINT: f64 = -2.5;
 
 fn face_of(m: &Marks) -> Option<&BTreeMap<String, Point>> {
     m.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
-        MarkKind::Face(Face { points }) => Some(points),
+        MarkKind::Face(Face { points, .. }) => Some(points),
         _ => None,
     })
 }

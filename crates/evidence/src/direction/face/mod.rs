@@ -3,6 +3,7 @@
 //! | file | holds |
 //! |---|---|
 //! | `stand_in.rs` | heads to read with, brought by the caller |
+//! | `person.rs` | the head of the person, out of a family of heads, by a face mesh |
 //! | `pose.rs` | turn, stretch and place of a head from landmarks |
 //! | `plates.rs` | samples of skin, and what each light would do to them |
 //! | `fit.rs` | lights and surface solved together |
@@ -19,6 +20,7 @@ mod crown;
 mod fit;
 mod gap;
 mod lights;
+mod person;
 mod plates;
 mod pose;
 mod shadow;
@@ -37,6 +39,7 @@ use fit::{ALIKE, Face, Lit, Lobe};
 use lights::is_behind;
 use optics::geometry::Camera;
 use optics::photo::Photo;
+use person::Person;
 use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
 
@@ -112,6 +115,15 @@ const TURN_SD_DEG: f64 = 3.5;
 const REAR_KEY_OVER: f64 = 2.1;
 const NEAR_LENS: f64 = 0.5;
 
+/// A face as it is marked.
+#[derive(Debug, Clone, Copy)]
+pub struct Marked<'a> {
+    /// Named points, pixels.
+    pub named: &'a BTreeMap<String, Point>,
+    /// Points of a face mesh, pixels; none if marked by hand.
+    pub mesh: &'a [Point],
+}
+
 /// Reads the lights of a face. `hints` are directions that other evidence (catchlights) speaks for: they
 /// are tried, and leaned on unless the face speaks clearly against them.
 ///
@@ -120,10 +132,15 @@ const NEAR_LENS: f64 = 0.5;
 pub fn read(
     photo: &Photo,
     camera: Camera,
-    points: &BTreeMap<String, Point>,
+    marked: Marked,
     heads: &[StandIn],
     hints: &[Hint],
 ) -> Result<FaceReading, FaceProblem> {
+    let points = marked.named;
+    if !marked.mesh.is_empty() || std::env::var_os("FAMILY").is_some() {
+        let person = Person::fit(points, marked.mesh, &camera)?;
+        return by_person(photo, &person, hints);
+    }
     if heads.is_empty() {
         return Err(FaceProblem::NoHeads);
     }
@@ -165,6 +182,42 @@ pub fn read(
     let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
     let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
     Ok(describe(&face, &lit, refused, edges))
+}
+
+/// Reads a face by the head that was fitted to it and those like it.
+fn by_person(photo: &Photo, person: &Person, hints: &[Hint]) -> Result<FaceReading, FaceProblem> {
+    let mut face = lay_person(photo, person, hints, Care::Full)?;
+    let (peaks, skin) = face.peaks();
+    let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
+    let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
+    let mut one = face.best_of(starts, &skin).ok_or(FaceProblem::Hidden)?;
+    face.keep(&one.blend, HEADS_KEPT);
+    one = face.refine(&one.lobes, &one.skin, 5);
+    face.glows = crown::glows(photo, &face.layers[0].pose, &one);
+    let (lit, refused) = lights::count(&face, one, &peaks);
+    let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
+    let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
+    let mut reading = describe(&face, &lit, refused, edges);
+    reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(1.0);
+    Ok(reading)
+}
+
+/// Lays the heads of a person over the picture.
+fn lay_person<'a>(
+    photo: &Photo,
+    person: &'a Person,
+    hints: &'a [Hint],
+    care: Care,
+) -> Result<Face<'a>, FaceProblem> {
+    let mut layers: Vec<Layer> = std::thread::scope(|scope| {
+        let each = person.heads.iter().zip(&person.poses);
+        let work: Vec<_> =
+            each.map(|(h, p)| scope.spawn(move || Layer::new(h, p.clone(), care == Care::Full))).collect();
+        work.into_iter().filter_map(|w| w.join().ok()).collect()
+    });
+    let many = if care == Care::Full { SAMPLES } else { FOLLOWED_SAMPLES };
+    let samples = Samples::take(photo, &mut layers, many).ok_or(FaceProblem::Hidden)?;
+    Ok(Face::new(layers, samples, hints))
 }
 
 /// Reads a face again whose landmarks moved a little, while one is dragged: the lights it had are followed, with the

@@ -53,7 +53,7 @@ pub enum PoseProblem {
 }
 
 /// Spreads of turn, nod and tilt, radians; of the stretches (width, height, depth), natural log.
-const TURN_SD: [f64; 3] = [0.5, 0.14, 0.3];
+pub(super) const TURN_SD: [f64; 3] = [0.5, 0.14, 0.3];
 const STRETCH_SD: [f64; 3] = [0.07, 0.08, 0.12];
 /// Share of what is left over that bends the picture.
 const DAMPED: f64 = 0.7;
@@ -70,6 +70,18 @@ fn rotation(turn: [f64; 3]) -> Matrix3<f64> {
 }
 
 impl Pose {
+    /// A pose as it is given: turn, nod and tilt in radians, pixel of the frame's origin, pixels per metre there, one over its
+    /// distance to the lens in metres.
+    pub(super) fn placed(turn: [f64; 3], at: Point, scale: f64, near: f64) -> Pose {
+        let (rotation, stretch) = (rotation(turn), Vec3::repeat(1.0));
+        Pose { turn, rotation, stretch, at, scale, near, bend: Vec::new(), miss: 0.0, cost: 0.0 }
+    }
+
+    /// What is left over at landmarks, by which the picture is bent: place in the head's own frame, pixels.
+    pub(super) fn bend_by(&mut self, left_over: Vec<(Vec3, [f64; 2])>) {
+        self.bend = left_over;
+    }
+
     /// Fits a stand-in to marked landmarks, then turns it by `lean` radians and fits the rest anew.
     ///
     /// # Errors
@@ -181,7 +193,8 @@ impl Pose {
         Ok(pose)
     }
 
-    fn straight(&self, own: &Vec3) -> Point {
+    /// Pixel of a point given in the head's own frame, before bending.
+    pub(super) fn straight(&self, own: &Vec3) -> Point {
         let p = self.rotation * own.component_mul(&self.stretch);
         let k = self.scale / (1.0 - p.z * self.near).max(0.2);
         [self.at[0] + k * p.x, self.at[1] - k * p.y]

@@ -85,6 +85,19 @@ impl StandIn {
         StandIn { name, points, landmarks, open }
     }
 
+    /// A head whose surface is known all over: each point with its normal and what it sees.
+    pub fn of(
+        name: &'static str,
+        landmarks: BTreeMap<&'static str, Vec3>,
+        surface: impl Iterator<Item = ((Vec3, Vec3), [u64; WORDS])>,
+    ) -> StandIn {
+        let kept = surface.filter_map(|((at, normal), open)| {
+            skin(&landmarks, &at).map(|zone| (SkinPoint { at, normal, zone }, open))
+        });
+        let (points, open) = kept.unzip();
+        StandIn { name, points, landmarks, open }
+    }
+
     /// Whether point `i` sees direction `j` of the bank.
     pub fn sees(&self, i: usize, j: usize) -> bool {
         self.open[i][j / 64] >> (j % 64) & 1 == 1

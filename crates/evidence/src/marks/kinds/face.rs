@@ -23,16 +23,33 @@ pub struct Face {
     /// Named points, pixels.
     #[schema(value_type = BTreeMap<String, optics::geometry::Pair>)]
     pub points: BTreeMap<String, [f64; 2]>,
+    /// Points of a face mesh that found the face, in the order of that mesh of 468 points and, after them, 10 of the irises:
+    /// pixels right, down, and away from the lens. Left out where the face is marked by hand.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<optics::geometry::Triple>)]
+    pub dense: Vec<[f64; 3]>,
 }
+
+/// Points a face mesh has, without irises and with them.
+const MESH: [usize; 2] = [468, 478];
 
 impl Kind for Face {
     fn check(&self) -> Result<(), String> {
         check::at_most("points", "named points", self.points.len(), MOST_LANDMARKS)?;
-        self.points.values().try_for_each(|p| check::finite("points", p))
+        self.points.values().try_for_each(|p| check::finite("points", p))?;
+        if !self.dense.is_empty() && !MESH.contains(&self.dense.len()) {
+            let [bare, irises] = MESH;
+            return Err(format!("dense has {} points; a face mesh has {bare} or, with irises, {irises}", self.dense.len()));
+        }
+        self.dense.iter().try_for_each(|p| check::finite("dense", p))
     }
 
     fn carry(&mut self, c: &Carry) {
         self.points.values_mut().for_each(|p| *p = c.point(p));
+        for p in &mut self.dense {
+            let [x, y] = c.point(&[p[0], p[1]]);
+            *p = [x, y, p[2]];
+        }
     }
 
     fn anchor(&self) -> Option<Point> {
@@ -53,11 +70,13 @@ impl Kind for Face {
 
     fn read(&self, desk: &mut Desk) -> MarkReading {
         let points = &self.points;
+        let mesh: Vec<Point> = self.dense.iter().map(|p| [p[0], p[1]]).collect();
+        let marked = face::Marked { named: points, mesh: &mesh };
         let before = desk.before.face.as_deref();
         let heads = (desk.heads)();
         let read = match before {
             Some(b) => face::follow(desk.photo, desk.camera, points, heads, b),
-            None => face::read(desk.photo, desk.camera, points, heads, desk.hints),
+            None => face::read(desk.photo, desk.camera, marked, heads, desk.hints),
         };
         let r = match read {
             Ok(r) => r,

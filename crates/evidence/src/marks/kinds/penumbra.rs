@@ -54,7 +54,7 @@ impl Kind for Penumbra {
         let key = desk.hints.first();
         let on_face = key.filter(|_| gap_m.is_none()).and_then(|key| {
             let points = desk.marks.marks.iter().find_map(|m| match &m.kind {
-                MarkKind::Face(Face { points }) if !m.off => Some(points),
+                MarkKind::Face(Face { points, .. }) if !m.off => Some(points),
                 _ => None,
             })?;
             face::gap((desk.heads)(), points, &desk.camera, (a, b), &key.direction)

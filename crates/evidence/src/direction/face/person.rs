@@ -1,0 +1,311 @@
+//! The head of the person in the picture: a member of the family of heads, found with its pose from landmarks.
+//!
+//! Perspective projection of a head of the family (`heads`), maximum a posteriori over pose, the weights of the components
+//! and the ways a face mesh strays, by Levenberg-Marquardt (Blanz & Vetter 1999; Romdhani & Vetter 2003 fit landmarks this
+//! way). Its Hessian says what the landmarks leave open; the heads that differ most in their normals within that spread go
+//! along, and the light decides between them.
+
+use super::pose::{Pose, PoseProblem, TURN_SD};
+use super::stand_in::{BANK, LANDMARKS, StandIn, WORDS, bank};
+use crate::shapes::Point;
+use heads::{Family, Head, family, sight};
+use nalgebra::{DMatrix, DVector, SymmetricEigen};
+use optics::geometry::{Camera, Vec3};
+use optics::solve::levenberg_marquardt;
+use std::collections::BTreeMap;
+
+/// Heads about the fitted one, on either side of it along so many ways, and how far in standard deviations.
+const WAYS: usize = 3;
+const FAR: f64 = 1.4;
+/// Components fitted to a mesh, and to seven points.
+const COMPONENTS: usize = 40;
+const FEW_COMPONENTS: usize = 20;
+/// One in so many points of the mesh is fitted: neighbours say the same.
+const EVERY: usize = 3;
+/// Spread of a point of the mesh besides what the family knows of it, parts of the distance between the eyes; and how many
+/// neighbouring points err as one where no ways of straying are known.
+const POINT_SD: f64 = 0.012;
+const ALIKE: f64 = 2.0;
+/// Spread of a point that is marked by hand, of the distance between the eyes.
+const HAND_SD: f64 = 0.03;
+/// The distance to the lens where nothing is known of it, metres, and the spread of its natural log; the same where the
+/// field of view is known.
+const AWAY: f64 = 1.5;
+const AWAY_SD: f64 = 0.6;
+const KNOWN_SD: f64 = 0.15;
+/// Focal length over the picture's size from which nothing is known of the lens.
+const UNKNOWN_LENS: f64 = 1000.0;
+/// From the centre of an eye to its iris, metres, and from the middle between the corneas to the frame's origin.
+const IRIS: f64 = 0.0105;
+/// Points of a face mesh that are named: tip and base of the nose, corners of the mouth, chin.
+const NAMED: [(&str, usize); 5] =
+    [("nose_tip", 4), ("nose_base", 2), ("mouth_image_left", 61), ("mouth_image_right", 291), ("chin", 152)];
+/// Irises in a mesh that has them, image left first.
+const IRISES: [usize; 2] = [468, 473];
+
+const NAMES: [&str; 1 + 2 * WAYS] =
+    ["fitted", "variant 1", "variant 2", "variant 3", "variant 4", "variant 5", "variant 6"];
+
+/// A person's head and those like it, each with its pose.
+#[derive(Debug, Clone)]
+pub(super) struct Person {
+    pub heads: Vec<StandIn>,
+    pub poses: Vec<Pose>,
+    /// Standard deviations of turn, nod and tilt, radians.
+    pub turn_sd: [f64; 3],
+}
+
+/// What is seen of a face: where a point of a head should appear.
+struct Sighting {
+    on: On,
+    seen: Point,
+    sd: f64,
+    /// its number in the mesh, if it strays as the mesh does
+    mesh: Option<usize>,
+}
+
+/// A point of a head.
+#[derive(Clone, Copy)]
+enum On {
+    Landmark(usize),
+    Iris(usize),
+}
+
+/// What is solved for: pose (turn, nod, tilt, place, log scale, log distance), components, ways of straying.
+struct Problem<'a> {
+    family: &'static Family,
+    sightings: &'a [Sighting],
+    components: usize,
+    tilt: f64,
+    eyes_px: f64,
+    log_near: (f64, f64),
+    /// mean place and components of what is seen
+    base: Vec<(Vec3, Vec<Vec3>)>,
+}
+
+const POSE: usize = 7;
+
+impl Problem<'_> {
+    fn unknowns(&self) -> usize {
+        POSE + self.components + self.family.modes().len()
+    }
+
+    fn pose(&self, x: &DVector<f64>) -> Pose {
+        Pose::placed([x[0], x[1], x[2]], [x[3], x[4]], x[5].exp(), x[6].exp())
+    }
+
+    fn residuals(&self, x: &DVector<f64>) -> DVector<f64> {
+        let pose = self.pose(x);
+        let weights = &x.as_slice()[POSE..POSE + self.components];
+        let modes = &x.as_slice()[POSE + self.components..];
+        let mut out = Vec::with_capacity(2 * self.sightings.len() + x.len());
+        for (s, (mean, parts)) in self.sightings.iter().zip(&self.base) {
+            let own = parts.iter().zip(weights).fold(*mean, |p, (d, w)| p + d * *w);
+            let mut p = pose.straight(&own);
+            if let Some(i) = s.mesh {
+                for (m, w) in self.family.modes().iter().zip(modes) {
+                    (0..2).for_each(|k| p[k] += w * m[i][k] * self.eyes_px);
+                }
+            }
+            out.extend([soft((p[0] - s.seen[0]) / s.sd), soft((p[1] - s.seen[1]) / s.sd)]);
+        }
+        out.extend([0, 1, 2].map(|k| (x[k] - if k == 2 { self.tilt } else { 0.0 }) / TURN_SD[k]));
+        out.push((x[6] - self.log_near.0) / self.log_near.1);
+        out.extend(weights.iter().chain(modes));
+        DVector::from_vec(out)
+    }
+}
+
+/// Large residuals weigh by their root (Huber 1964).
+fn soft(r: f64) -> f64 {
+    let a = r.abs();
+    if a <= 2.5 { r } else { (5.0 * a - 6.25).sqrt().copysign(r) }
+}
+
+impl Person {
+    /// Fits a head to the points of a face mesh, or, without them, to named points.
+    ///
+    /// # Errors
+    /// A [`PoseProblem`].
+    pub fn fit(
+        named: &BTreeMap<String, Point>,
+        mesh: &[Point],
+        camera: &Camera,
+    ) -> Result<Person, PoseProblem> {
+        let family = family();
+        let get = |n: &str| named.get(n).copied();
+        let (Some(left), Some(right)) = (get(LANDMARKS[0]), get(LANDMARKS[1])) else {
+            return Err(PoseProblem::TooFew);
+        };
+        let known = named.keys().filter(|n| LANDMARKS.contains(&n.as_str())).count();
+        if known < 4 || get("nose_tip").is_none() {
+            return Err(PoseProblem::TooFew);
+        }
+        let apart = (right[0] - left[0]).hypot(right[1] - left[1]);
+        let tallest = named.values().map(|p| (p[0] - left[0]).hypot(p[1] - left[1])).fold(apart, f64::max);
+        if tallest < 20.0 {
+            return Err(PoseProblem::TooSmall);
+        }
+        let dense = mesh.len() >= family.landmarks().len();
+        // turned heads have their eyes nearer to one another
+        let eyes_px = apart.max(0.55 * tallest);
+        let sightings = sightings(family, named, if dense { mesh } else { &[] }, eyes_px);
+        let components = if dense { COMPONENTS } else { FEW_COMPONENTS }.min(family.components());
+        let base = sightings.iter().map(|s| place(family, s.on, components)).collect();
+        let tilt = (right[1] - left[1]).atan2(right[0] - left[0]);
+        let own = 0.0635;
+        let scale = (eyes_px / own).max(1e-3);
+        let size = camera.centre[0].max(camera.centre[1]);
+        let log_near = if camera.focal_px > UNKNOWN_LENS * size {
+            ((1.0 / AWAY).ln(), AWAY_SD)
+        } else {
+            ((scale / camera.focal_px).ln(), KNOWN_SD)
+        };
+        let problem = Problem { family, sightings: &sightings, components, tilt, eyes_px, log_near, base };
+        let n = problem.unknowns();
+        let mut steps = vec![1e-3; n];
+        steps[..3].fill(1e-4);
+        steps[3..5].fill(1e-3 * eyes_px);
+        steps[5] = 1e-4;
+        let clamp = |x: &mut DVector<f64>| {
+            (0..3).for_each(|k| x[k] = x[k].clamp(-1.45, 1.45));
+            x[6] = x[6].clamp(-4.0, 1.4);
+            (POSE..n).for_each(|k| x[k] = x[k].clamp(-3.5, 3.5));
+        };
+        let middle = [0.5 * (left[0] + right[0]), 0.5 * (left[1] + right[1])];
+        // The turn may start on either side of a wrong valley: first steps tell.
+        let starts = [-0.5, 0.0, 0.5].map(|yaw| {
+            let mut x = DVector::zeros(n);
+            (x[0], x[2], x[3], x[4], x[5], x[6]) = (yaw, tilt, middle[0], middle[1], scale.ln(), log_near.0);
+            levenberg_marquardt(x, &steps, 6, |x| problem.residuals(x), clamp)
+        });
+        let first = starts.into_iter().min_by(|a, b| a.cost.total_cmp(&b.cost)).ok_or(PoseProblem::NoFace)?;
+        let best = levenberg_marquardt(first.x, &steps, 25, |x| problem.residuals(x), clamp);
+        let pose = problem.pose(&best.x);
+        if pose.turn[0].abs() > 1.13 {
+            return Err(PoseProblem::Profile);
+        }
+        let left_over = left_over(&problem, &best.x);
+        let square: f64 = left_over.iter().map(|(_, d)| d[0] * d[0] + d[1] * d[1]).sum();
+        let miss = (square / left_over.len().max(1) as f64).sqrt() / eyes_px;
+        if miss > 0.30 {
+            return Err(PoseProblem::NoFace);
+        }
+        let hessian = best.jacobian.tr_mul(&best.jacobian);
+        let spread = (hessian + DMatrix::identity(n, n) * 1e-9).try_inverse().unwrap_or_else(|| DMatrix::identity(n, n));
+        let turn_sd = [0, 1, 2].map(|k| spread[(k, k)].max(0.0).sqrt());
+        let middle = of_weights(family, &best.x.as_slice()[POSE..POSE + components]);
+        let open = open_of(&middle);
+        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd };
+        for x in [best.x.clone()].into_iter().chain(ways(&problem, &best.x, spread)) {
+            let head = of_weights(family, &x.as_slice()[POSE..POSE + components]);
+            let mut pose = problem.pose(&x);
+            (pose.miss, pose.cost) = (miss, best.cost);
+            pose.bend_by(self::left_over(&problem, &x));
+            person.heads.push(stand_in(NAMES[person.heads.len()], &head, &open));
+            person.poses.push(pose);
+        }
+        Ok(person)
+    }
+}
+
+fn of_weights(family: &'static Family, weights: &[f64]) -> Head<'static> {
+    family.head(weights)
+}
+
+/// What is seen, with its spread.
+fn sightings(family: &Family, named: &BTreeMap<String, Point>, mesh: &[Point], eyes_px: f64) -> Vec<Sighting> {
+    let mut out = Vec::new();
+    if mesh.is_empty() {
+        let sd = (HAND_SD * eyes_px).max(1.0);
+        for (name, i) in NAMED {
+            out.extend(named.get(name).map(|p| Sighting { on: On::Landmark(i), seen: *p, sd, mesh: None }));
+        }
+        for (k, name) in LANDMARKS[..2].iter().enumerate() {
+            out.extend(named.get(*name).map(|p| Sighting { on: On::Iris(k), seen: *p, sd, mesh: None }));
+        }
+        return out;
+    }
+    let alike = if family.modes().is_empty() { ALIKE } else { 1.0 };
+    for (i, l) in family.landmarks().iter().enumerate().step_by(EVERY) {
+        let sd = (alike * POINT_SD.hypot(l.miss) * eyes_px).max(0.7);
+        out.push(Sighting { on: On::Landmark(i), seen: mesh[i], sd, mesh: Some(i) });
+    }
+    for (k, i) in IRISES.into_iter().enumerate() {
+        // an eye may look elsewhere by 20 degrees
+        out.extend(mesh.get(i).map(|p| Sighting { on: On::Iris(k), seen: *p, sd: 0.06 * eyes_px, mesh: None }));
+    }
+    out
+}
+
+/// Mean place of a point and what each component adds to it.
+fn place(family: &Family, on: On, components: usize) -> (Vec3, Vec<Vec3>) {
+    let (vertex, offset) = match on {
+        On::Landmark(i) => (family.landmarks()[i].vertex, family.landmarks()[i].offset),
+        On::Iris(k) => (family.vertices() + k, Vec3::new(0.0, 0.0, IRIS)),
+    };
+    (family.mean(vertex) + offset, (0..components).map(|k| family.component(k, vertex)).collect())
+}
+
+/// What is left over at each point seen: its place on the head and pixels.
+fn left_over(problem: &Problem, x: &DVector<f64>) -> Vec<(Vec3, [f64; 2])> {
+    let pose = problem.pose(x);
+    let weights = &x.as_slice()[POSE..POSE + problem.components];
+    let one = |(s, (mean, parts)): (&Sighting, &(Vec3, Vec<Vec3>))| {
+        let own = parts.iter().zip(weights).fold(*mean, |p, (d, w)| p + d * *w);
+        let p = pose.straight(&own);
+        (own, [s.seen[0] - p[0], s.seen[1] - p[1]])
+    };
+    problem.sightings.iter().zip(&problem.base).filter(|(s, _)| matches!(s.on, On::Landmark(_))).map(one).collect()
+}
+
+/// Unknowns of heads about the fitted one: along what changes normals most within the spread, to either side.
+fn ways(problem: &Problem, x: &DVector<f64>, spread: DMatrix<f64>) -> Vec<DVector<f64>> {
+    let eigen = SymmetricEigen::new(spread);
+    let roots = DVector::from_iterator(x.len(), eigen.eigenvalues.iter().map(|v| v.max(0.0).sqrt()));
+    let half = &eigen.eigenvectors * DMatrix::from_diagonal(&roots);
+    let normals = |x: &DVector<f64>| -> Vec<f64> {
+        let head = of_weights(problem.family, &x.as_slice()[POSE..POSE + problem.components]);
+        let pose = problem.pose(x);
+        let front = head.normals().iter().zip(problem.family.front());
+        front.filter(|(_, f)| **f).step_by(3).flat_map(|(n, _)| <[f64; 3]>::from(pose.rotation * n)).collect()
+    };
+    let here = normals(x);
+    let mut slope = DMatrix::zeros(here.len(), x.len());
+    for k in (0..3).chain(POSE..POSE + problem.components) {
+        let h = if k < 3 { 0.01 } else { 0.3 };
+        let mut moved = x.clone();
+        moved[k] += h;
+        let there = normals(&moved);
+        slope.column_mut(k).iter_mut().zip(there.iter().zip(&here)).for_each(|(s, (t, n))| *s = (t - n) / h);
+    }
+    let acting = slope * &half;
+    let ranked = SymmetricEigen::new(acting.tr_mul(&acting));
+    let mut order: Vec<usize> = (0..x.len()).collect();
+    order.sort_by(|a, b| ranked.eigenvalues[*b].total_cmp(&ranked.eigenvalues[*a]));
+    let along = |k: &usize| &half * ranked.eigenvectors.column(*k) * FAR;
+    order.iter().take(WAYS).map(along).flat_map(|d| [x + &d, x - &d]).collect()
+}
+
+/// From where each point of a head's skin is lit, as bits of the bank.
+fn open_of(head: &Head) -> Vec<[u64; WORDS]> {
+    let points = head.skin();
+    let seen = sight(head, &points, bank());
+    let mut bits = vec![[0u64; WORDS]; points.len()];
+    for (j, row) in seen.iter().enumerate().take(BANK) {
+        for (b, open) in bits.iter_mut().zip(row) {
+            b[j / 64] |= u64::from(*open) << (j % 64);
+        }
+    }
+    bits
+}
+
+/// A head to read with: its skin, and what of it is open.
+fn stand_in(name: &'static str, head: &Head, open: &[[u64; WORDS]]) -> StandIn {
+    let places = head.landmarks();
+    let mut landmarks: BTreeMap<&'static str, Vec3> = NAMED.iter().map(|(n, i)| (*n, places[*i])).collect();
+    for (n, eye) in LANDMARKS.iter().zip(head.eyes()) {
+        landmarks.insert(n, eye + Vec3::new(0.0, 0.0, IRIS));
+    }
+    StandIn::of(name, landmarks, head.skin().into_iter().map(|p| (p.at, p.normal)).zip(open.iter().copied()))
+}
