@@ -214,7 +214,10 @@ impl Tally {
             return format!("UNREAD {:?}", r.by_mark.values().map(|m| &m.says).collect::<Vec<_>>());
         };
         let d = key.off(first);
-        let mut line = format!("key {d:.1}° (±{:.1})", first.direction_sd_deg);
+        let mut line = format!(
+            "key {d:.1}° (±{:.1}) {:.0}/{:.0} for {:.0}/{:.0}",
+            first.direction_sd_deg, first.azimuth_deg, first.elevation_deg, key.azimuth_deg, key.elevation_deg
+        );
         self.key.add(d, first.direction_sd_deg);
         if truth.lights.len() == 1 {
             self.key_single.add(d, first.direction_sd_deg);

@@ -23,7 +23,9 @@ fn points(m: &Marks) -> Vec<(String, [f64; 2])> {
     let mut out = Vec::new();
     for mark in &m.marks {
         match &mark.kind {
-            MarkKind::Face(Face { points, .. }) => out.extend(points.iter().map(|(n, p)| (format!("{}:{n}", mark.id), *p))),
+            MarkKind::Face(Face { points, .. }) => {
+                out.extend(points.iter().map(|(n, p)| (format!("{}:{n}", mark.id), *p)))
+            }
             MarkKind::Ball(Ball { centre, .. }) => out.push((mark.id.clone(), *centre)),
             MarkKind::Eye(Eye { limbus, .. }) => out.push((mark.id.clone(), limbus.centre)),
             _ => {}

@@ -2,16 +2,17 @@
 //! it, and a point is open where nothing lies before it (Williams 1978, shadow maps).
 
 use crate::head::{Head, Point};
+use nalgebra::Vector3;
 use optics::geometry::{Vec3, tangent_frame};
 use rayon::prelude::*;
 
 /// Side of a cell of a depth map, and half of the map's width, metres.
-const CELL: f64 = 0.0022;
+const CELL: f64 = 0.0030;
 const HALF: f64 = 0.17;
 /// Cells along a side.
 const SIDE: usize = (2.0 * HALF / CELL) as usize;
 /// What lies less far before a point is the point's own surroundings, metres.
-const BIAS: f64 = 0.0030;
+const BIAS: f64 = 0.0035;
 /// A point is looked at from so far outside its skin, metres.
 const LIFT: f64 = 0.0012;
 /// Chest and shoulders: centre and half axes of an ellipsoid, metres.
@@ -19,33 +20,35 @@ const CHEST: ([f64; 3], [f64; 3]) = ([0.0, -0.33, -0.10], [0.21, 0.125, 0.105]);
 
 /// For each point, one flag per direction (unit vectors in the head's frame): whether light from there reaches it.
 pub fn sight(head: &Head, points: &[Point], directions: &[Vec3]) -> Vec<Vec<bool>> {
-    let centre = Vec3::new(0.0, -0.02, -0.08);
+    let flat = |p: &Vec3| (p - Vec3::new(0.0, -0.02, -0.08)).cast::<f32>();
+    let vertices: Vec<Vector3<f32>> = head.vertices().iter().map(flat).collect();
+    let lifted: Vec<Vec3> = points.iter().map(|p| p.at + p.normal * LIFT).collect();
+    let starts: Vec<(Vector3<f32>, Vector3<f32>)> =
+        lifted.iter().zip(points).map(|(l, p)| (flat(l), p.normal.cast())).collect();
     directions
         .par_iter()
         .map_init(
             || vec![f32::MIN; SIDE * SIDE],
             |map, d| {
                 let (u, v) = tangent_frame(d);
-                let place = |p: &Vec3| {
-                    let q = p - centre;
-                    [(q.dot(&u) + HALF) / CELL, (q.dot(&v) + HALF) / CELL, q.dot(d)].map(|x| x as f32)
-                };
+                let [u, v] = [u, v].map(|x| (x / CELL).cast::<f32>());
+                let w = d.cast::<f32>();
+                let half = (HALF / CELL) as f32;
+                let place = |q: &Vector3<f32>| [q.dot(&u) + half, q.dot(&v) + half, q.dot(&w)];
                 map.fill(f32::MIN);
-                let seen: Vec<[f32; 3]> = head.vertices().iter().map(place).collect();
+                let seen: Vec<[f32; 3]> = vertices.iter().map(place).collect();
                 for t in head.triangles() {
                     draw(map, t.map(|i| seen[usize::from(i)]));
                 }
                 let low = d.y < 0.2;
-                let open = |p: &Point| {
-                    if p.normal.dot(d) <= 0.0 {
+                let open = |((at, normal), lifted): (&(Vector3<f32>, Vector3<f32>), &Vec3)| {
+                    if normal.dot(&w) <= 0.0 {
                         return false;
                     }
-                    let at = p.at + p.normal * LIFT;
-                    let [x, y, z] = place(&at);
-                    let before = depth(map, x, y);
-                    before < z + BIAS as f32 && !(low && hits_chest(&at, d))
+                    let [x, y, z] = place(at);
+                    depth(map, x, y) < z + BIAS as f32 && !(low && hits_chest(lifted, d))
                 };
-                points.iter().map(open).collect()
+                starts.iter().zip(&lifted).map(open).collect()
             },
         )
         .collect()

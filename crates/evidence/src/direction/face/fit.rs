@@ -20,16 +20,33 @@ use std::sync::{Arc, Mutex};
 pub(super) const NOISE: f64 = 0.08;
 /// Cauchy scale in units of `NOISE`.
 const CAUCHY: f64 = 2.5;
-/// Spreads of the surface features: two of chroma, then the zones.
-const SURFACE_SD: [f64; FEATURES] = [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12];
+/// What is believed beforehand of a skin and of the light that comes from no light.
+struct Prior {
+    /// spreads of the features of its colour: two of chroma, then the zones
+    surface_sd: [f64; FEATURES],
+    /// spreads of the light from all around and from below, the brightest skin being 1
+    room_sd: [f64; 2],
+}
+
+/// Where the head is a stranger's the surface makes up for its shape.
+const STRANGERS: Prior = Prior { surface_sd: [0.7, 0.5, 0.30, 0.20, 0.15, 0.12, 0.12], room_sd: [1e3, 1e3] };
+/// Where the head is the person's, chroma is shine as often as skin, and little light comes from below: a tenth of the key,
+/// and a thirtieth (common practice).
+const PERSONS: Prior = Prior { surface_sd: [0.05, 0.05, 0.030, 0.020, 0.015, 0.012, 0.012], room_sd: [0.1, 0.03] };
 /// Prior of the natural log of the half angle.
 const HALF_PRIOR: (f64, f64) = (-1.9, 1.0);
 const HALF: (f64, f64) = (0.02, 0.85);
 /// How much skin shines over its matte reflectance: one over its reflectance, a third for most; dry skin does not.
 const GLOSS_PRIOR: (f64, f64) = (1.8, 1.5);
 const GLOSS_MOST: f64 = 6.0;
+const GLOSS_LEAST: f64 = 0.05;
+/// The same where the head is the person's: its middle, and the spread of its natural log.
+const GLOSS_USUAL: (f64, f64) = (2.2, 0.6);
 /// Share of a head in the blend under which it is left out.
 const LITTLE: f64 = 0.03;
+/// Ways that a person's head may differ from the one fitted; how far it may go along one.
+pub(super) const WAYS: usize = 6;
+const FARTHEST: f64 = 1.8;
 /// Neighbouring samples err alike: so many count as one.
 pub(super) const ALIKE: f64 = 8.0;
 /// Plates of lights tried last that are kept: fits side by side vary one light at a time.
@@ -45,11 +62,56 @@ pub(super) struct Skin {
     pub colour: [f64; FEATURES],
     /// How much it shines over its matte reflectance.
     pub gloss: f64,
+    /// How far the head goes along each way from the fitted one, 1 for the head laid out there.
+    pub shape: [f64; WAYS],
 }
 
 impl Default for Skin {
     fn default() -> Self {
-        Skin { colour: [0.0; FEATURES], gloss: GLOSS_PRIOR.0 }
+        Skin { colour: [0.0; FEATURES], gloss: GLOSS_PRIOR.0, shape: [0.0; WAYS] }
+    }
+}
+
+/// Whose heads are laid over the picture.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum Heads {
+    /// Strangers': each light takes parts of all.
+    Blended,
+    /// The person's, and such as it may be: what lies between them is one head, the same for all lights. The later ones
+    /// stand off the first by so many standard deviations.
+    OnePerson(f64),
+}
+
+impl Heads {
+    fn prior(self) -> &'static Prior {
+        match self {
+            Heads::Blended => &STRANGERS,
+            Heads::OnePerson(_) => &PERSONS,
+        }
+    }
+
+    /// The gloss as it is solved for: itself, or its natural log.
+    fn unknown(self, gloss: f64) -> f64 {
+        match self {
+            Heads::Blended => gloss,
+            Heads::OnePerson(_) => gloss.max(GLOSS_LEAST).ln(),
+        }
+    }
+
+    /// The gloss that is solved for.
+    fn gloss(self, x: f64) -> f64 {
+        match self {
+            Heads::Blended => x,
+            Heads::OnePerson(_) => x.exp(),
+        }
+    }
+
+    /// How far that is off what is usual, in spreads.
+    fn gloss_off(self, x: f64) -> f64 {
+        match self {
+            Heads::Blended => (x - GLOSS_PRIOR.0) / GLOSS_PRIOR.1,
+            Heads::OnePerson(_) => (x - GLOSS_USUAL.0.ln()) / GLOSS_USUAL.1,
+        }
     }
 }
 
@@ -121,6 +183,7 @@ pub(super) struct Face<'a> {
     pub hints: &'a [Hint],
     /// what the crown says of lights from behind
     pub glows: Vec<Glow>,
+    heads: Heads,
     kept: Mutex<Vec<([u64; 4], Plates)>>,
 }
 
@@ -129,10 +192,15 @@ pub(super) fn loss(r: f64) -> f64 {
 }
 
 impl<'a> Face<'a> {
-    pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples, hints: &'a [Hint]) -> Self {
+    pub(super) fn new(layers: Vec<Layer<'a>>, samples: Samples, hints: &'a [Hint], heads: Heads) -> Self {
         let each: Vec<_> = layers.iter().map(Layer::ambient).collect();
         let ambient = [0, 1].map(|k| mean_of(&each.iter().map(|a| a[k].clone()).collect::<Vec<_>>()));
-        Face { layers, samples, ambient, hints, glows: Vec::new(), kept: Mutex::default() }
+        Face { layers, samples, ambient, hints, glows: Vec::new(), heads, kept: Mutex::default() }
+    }
+
+    /// Whether the heads laid over the picture are one person's.
+    pub(super) fn is_one_person(&self) -> bool {
+        self.heads != Heads::Blended
     }
 
     /// Leaves out the heads that add little, and says which are kept, the most first.
@@ -179,6 +247,7 @@ impl<'a> Face<'a> {
         let s = &self.samples;
         let n = s.len();
         let k = columns.len();
+        let prior = self.heads.prior();
         let mut surface = *start;
         let mut robust = vec![1.0; n];
         let mut level = vec![0.0; k];
@@ -209,6 +278,9 @@ impl<'a> Face<'a> {
                     gram[a * k + b] = gram[b * k + a];
                 }
             }
+            for (a, sd) in (k - 2..k).zip(prior.room_sd) {
+                gram[a * k + a] += ALIKE * (NOISE / sd).powi(2);
+            }
             let x = nnls(&DMatrix::from_vec(k, k, gram), &rhs);
             level.copy_from_slice(x.as_slice());
             model.fill(0.0);
@@ -226,7 +298,7 @@ impl<'a> Face<'a> {
             }
         }
         let residual: Vec<f64> = (0..n).map(|r| (s.value[r] - factor[r] * model[r]) * s.weight[r] / NOISE).collect();
-        let ridge: f64 = surface.iter().zip(SURFACE_SD).map(|(b, sd)| (b / sd).powi(2)).sum();
+        let ridge: f64 = surface.iter().zip(prior.surface_sd).map(|(b, sd)| (b / sd).powi(2)).sum();
         let cost = residual.iter().map(|r| loss(*r)).sum::<f64>() + ridge;
         let model = model.iter().zip(&factor).map(|(m, f)| m * f).collect();
         Inner { level, surface, residual, model, factor, cost }
@@ -264,10 +336,23 @@ impl<'a> Face<'a> {
 
     /// Solves levels and surface for the plates of some lights.
     fn solve(&self, plates: &[Plates], skin: &Skin, rounds: usize) -> Inner {
-        let own: Vec<Vec<f64>> = plates.iter().flat_map(|p| p.iter().map(|c| c.with(skin.gloss))).collect();
+        let own: Vec<Vec<f64>> = match self.heads {
+            Heads::Blended => plates.iter().flat_map(|p| p.iter().map(|c| c.with(skin.gloss))).collect(),
+            Heads::OnePerson(_) => {
+                let parts = self.parts(skin);
+                plates.iter().map(|p| combined(p, &parts, skin.gloss)).collect()
+            }
+        };
         let mut columns: Vec<&[f64]> = own.iter().map(|c| &c[..]).collect();
         columns.extend(self.ambient.iter().map(|a| &a[..]));
         self.inner(&columns, &skin.colour, rounds)
+    }
+
+    /// How much of each head laid out makes up the person's.
+    fn parts(&self, skin: &Skin) -> Vec<f64> {
+        let ways = self.layers.len() - 1;
+        let off = &skin.shape[..ways.min(WAYS)];
+        [1.0 - off.iter().sum::<f64>()].into_iter().chain(off.iter().copied()).collect()
     }
 
     fn factor(&self, surface: &[f64; FEATURES]) -> Vec<f64> {
@@ -290,7 +375,7 @@ impl<'a> Face<'a> {
             a += f * f.transpose() * w;
             b += f * (w * y);
         }
-        for (c, sd) in SURFACE_SD.iter().enumerate() {
+        for (c, sd) in self.heads.prior().surface_sd.iter().enumerate() {
             a[(c, c)] += 1.0 / (sd * sd);
         }
         a.cholesky().map_or([0.0; FEATURES], |c| c.solve(&b).into())
@@ -373,16 +458,27 @@ impl<'a> Face<'a> {
                 .collect()
         };
         let last = 3 * start.len();
+        let (ways, far) = match self.heads {
+            Heads::Blended => (0, 0.0),
+            Heads::OnePerson(far) => ((self.layers.len() - 1).min(WAYS), far),
+        };
+        let skin_of = |x: &DVector<f64>| {
+            let mut own = Skin { gloss: self.heads.gloss(x[last]), ..*skin };
+            own.shape[..ways].copy_from_slice(&x.as_slice()[last + 1..]);
+            own
+        };
         let solve = |x: &DVector<f64>, l: &[Lobe], rounds: usize| {
             let plates: Vec<Plates> = l.iter().map(|l| self.plates(l)).collect();
-            self.solve(&plates, &Skin { gloss: x[last], ..*skin }, rounds)
+            self.solve(&plates, &skin_of(x), rounds)
         };
         let residuals = |x: &DVector<f64>| {
             let l = lobes(x);
             let inner = solve(x, &l, 3);
             let mut out: Vec<f64> = inner.residual.iter().map(|r| loss(*r).sqrt().copysign(*r)).collect();
-            out.extend(inner.surface.iter().zip(SURFACE_SD).map(|(b, sd)| b / sd));
-            out.push((x[last] - GLOSS_PRIOR.0) / GLOSS_PRIOR.1);
+            out.extend(inner.surface.iter().zip(self.heads.prior().surface_sd).map(|(b, sd)| b / sd));
+            out.push(self.heads.gloss_off(x[last]));
+            // as unsure as the samples are alike
+            out.extend((0..ways).map(|k| x[last + 1 + k] * far * ALIKE.sqrt()));
             for (k, l) in l.iter().enumerate() {
                 out.push((l.half.ln() - HALF_PRIOR.0) / HALF_PRIOR.1);
                 out.push(implausible(&l.direction));
@@ -401,12 +497,18 @@ impl<'a> Face<'a> {
             }
             DVector::from_vec(out)
         };
-        let own = start.iter().flat_map(|l| [0.0, 0.0, l.half.ln()]).chain([skin.gloss]);
-        let x0 = DVector::from_iterator(last + 1, own);
+        let own = start
+            .iter()
+            .flat_map(|l| [0.0, 0.0, l.half.ln()])
+            .chain([self.heads.unknown(skin.gloss)])
+            .chain(skin.shape[..ways].iter().copied());
+        let x0 = DVector::from_iterator(last + 1 + ways, own);
         let mut steps: Vec<f64> = (0..last).map(|k| if k % 3 == 2 { 0.08 } else { 0.02 }).collect();
         steps.push(0.3);
+        steps.extend(vec![0.1; ways]);
         let clamp = |x: &mut DVector<f64>| {
-            x[last] = x[last].clamp(0.0, GLOSS_MOST);
+            x[last] = self.heads.unknown(self.heads.gloss(x[last]).clamp(0.0, GLOSS_MOST));
+            (0..ways).for_each(|k| x[last + 1 + k] = x[last + 1 + k].clamp(-FARTHEST, FARTHEST));
             for k in 0..last {
                 x[k] = if k % 3 == 2 { x[k].clamp(HALF.0.ln(), HALF.1.ln()) } else { x[k].clamp(-1.2, 1.2) };
             }
@@ -422,21 +524,26 @@ impl<'a> Face<'a> {
             .collect();
         let (each, ambient) = inner.level.split_at(inner.level.len() - 2);
         let heads = self.layers.len();
-        let level: Vec<f64> = each.chunks(heads).map(|e| e.iter().sum()).collect();
+        let skin = skin_of(&best.x);
+        // of each light, what falls on each head
+        let each: Vec<Vec<f64>> = match self.heads {
+            Heads::Blended => each.chunks(heads).map(<[f64]>::to_vec).collect(),
+            Heads::OnePerson(_) => {
+                let parts = self.parts(&skin);
+                each.iter().map(|e| parts.iter().map(|p| p * e).collect()).collect()
+            }
+        };
+        let level: Vec<f64> = each.iter().map(|e| e.iter().sum()).collect();
         let n = self.samples.len() as f64;
-        let gloss = best.x[last];
         let share = l
             .iter()
-            .zip(each.chunks(heads))
+            .zip(&each)
             .map(|(l, e)| {
-                let plates = self.plates(l);
-                e.iter()
-                    .zip(plates.iter())
-                    .map(|(e, p)| e * p.with(gloss).iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n)
-                    .sum()
+                let lit = combined(&self.plates(l), e, skin.gloss);
+                lit.iter().zip(&inner.factor).map(|(p, f)| p * f).sum::<f64>() / n
             })
             .collect();
-        let blend = (0..heads).map(|h| each.chunks(heads).map(|e| e[h]).sum()).collect();
+        let blend = (0..heads).map(|h| each.iter().map(|e| e[h]).sum::<f64>()).collect();
         Lit {
             cost: best.cost,
             level: level.iter().map(|e| e * self.samples.unit).collect(),
@@ -446,9 +553,19 @@ impl<'a> Face<'a> {
             blend,
             spread,
             model: inner.model,
-            skin: Skin { colour: inner.surface, gloss },
+            skin: Skin { colour: inner.surface, ..skin },
         }
     }
+}
+
+/// Light on the samples from given parts of what falls on each head.
+fn combined(plates: &[Plate], parts: &[f64], gloss: f64) -> Vec<f64> {
+    let mut out = vec![0.0; plates.first().map_or(0, |p| p.matte.len())];
+    for (p, k) in plates.iter().zip(parts).filter(|(_, k)| **k != 0.0) {
+        out.iter_mut().zip(p.matte.iter().zip(&p.shine)).for_each(|(o, (m, s))| *o += k * (m + gloss * s));
+    }
+    out.iter_mut().for_each(|v| *v = v.max(0.0));
+    out
 }
 
 fn mean_of(columns: &[Vec<f64>]) -> Vec<f64> {

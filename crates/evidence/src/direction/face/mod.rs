@@ -35,7 +35,7 @@ pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 
 use super::Seen;
 use crate::shapes::Point;
-use fit::{ALIKE, Face, Lit, Lobe};
+use fit::{ALIKE, Face, Heads, Lit, Lobe};
 use lights::is_behind;
 use optics::geometry::Camera;
 use optics::photo::Photo;
@@ -108,6 +108,10 @@ const FOLLOWED: usize = 3;
 const FOLLOWED_RAD: f64 = 0.12;
 /// Heads kept after the key is found.
 const HEADS_KEPT: usize = 4;
+/// Least spreads of a direction, radians, of one light and of one among several: read by strangers' heads, and by the
+/// person's as a face mesh tells it (people that nothing was fitted to: `evaluation portraits`).
+const STRANGER_SD: [f64; 2] = [0.09, 0.12];
+const PERSON_SD: [f64; 2] = [0.115, 0.14];
 /// Least spread of a turn: it is told to about half the step it is tried in, degrees.
 const TURN_SD_DEG: f64 = 3.5;
 /// How much stronger than a fill a light from behind must be to be the key, and how near to the lens (cosine) a fill
@@ -137,7 +141,7 @@ pub fn read(
     hints: &[Hint],
 ) -> Result<FaceReading, FaceProblem> {
     let points = marked.named;
-    if !marked.mesh.is_empty() || std::env::var_os("FAMILY").is_some() {
+    if !marked.mesh.is_empty() {
         let person = Person::fit(points, marked.mesh, &camera)?;
         return by_person(photo, &person, hints);
     }
@@ -190,9 +194,7 @@ fn by_person(photo: &Photo, person: &Person, hints: &[Hint]) -> Result<FaceReadi
     let (peaks, skin) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
     let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
-    let mut one = face.best_of(starts, &skin).ok_or(FaceProblem::Hidden)?;
-    face.keep(&one.blend, HEADS_KEPT);
-    one = face.refine(&one.lobes, &one.skin, 5);
+    let one = face.best_of(starts, &skin).ok_or(FaceProblem::Hidden)?;
     face.glows = crown::glows(photo, &face.layers[0].pose, &one);
     let (lit, refused) = lights::count(&face, one, &peaks);
     let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
@@ -203,12 +205,7 @@ fn by_person(photo: &Photo, person: &Person, hints: &[Hint]) -> Result<FaceReadi
 }
 
 /// Lays the heads of a person over the picture.
-fn lay_person<'a>(
-    photo: &Photo,
-    person: &'a Person,
-    hints: &'a [Hint],
-    care: Care,
-) -> Result<Face<'a>, FaceProblem> {
+fn lay_person<'a>(photo: &Photo, person: &'a Person, hints: &'a [Hint], care: Care) -> Result<Face<'a>, FaceProblem> {
     let mut layers: Vec<Layer> = std::thread::scope(|scope| {
         let each = person.heads.iter().zip(&person.poses);
         let work: Vec<_> =
@@ -216,8 +213,8 @@ fn lay_person<'a>(
         work.into_iter().filter_map(|w| w.join().ok()).collect()
     });
     let many = if care == Care::Full { SAMPLES } else { FOLLOWED_SAMPLES };
-    let samples = Samples::take(photo, &mut layers, many).ok_or(FaceProblem::Hidden)?;
-    Ok(Face::new(layers, samples, hints))
+    let samples = Samples::take(photo, &mut layers, many, plates::red).ok_or(FaceProblem::Hidden)?;
+    Ok(Face::new(layers, samples, hints, Heads::OnePerson(person::FAR)))
 }
 
 /// Reads a face again whose landmarks moved a little, while one is dragged: the lights it had are followed, with the
@@ -284,18 +281,23 @@ fn lay<'a>(
         work.into_iter().map(|w| w.join().unwrap_or(Err(PoseProblem::NoFace))).collect::<Result<_, _>>()
     })?;
     let many = if care == Care::Full { SAMPLES } else { FOLLOWED_SAMPLES };
-    let samples = Samples::take(photo, &mut layers, many).ok_or(FaceProblem::Hidden)?;
-    Ok(Face::new(layers, samples, hints))
+    let samples = Samples::take(photo, &mut layers, many, plates::to_the_eye).ok_or(FaceProblem::Hidden)?;
+    Ok(Face::new(layers, samples, hints, Heads::Blended))
 }
 
 fn hinted(h: &Hint) -> Lobe {
     Lobe { direction: h.direction, half: h.size.map_or(0.15, |s| (0.5 * s).clamp(0.03, 0.8)) }
 }
 
+/// Least spreads of a direction, radians: of one light, and of one among several.
+fn floors(face: &Face) -> [f64; 2] {
+    if face.is_one_person() { PERSON_SD } else { STRANGER_SD }
+}
+
 fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64, f64, usize)>) -> FaceReading {
     let mut order: Vec<usize> = (0..lit.lobes.len()).collect();
     order.sort_by(|a, b| lit.share[*b].total_cmp(&lit.share[*a]));
-    let floor = if lit.lobes.len() > 1 { 0.12f64 } else { 0.09 };
+    let floor = floors(face)[usize::from(lit.lobes.len() > 1)];
     let behind = |k: usize| is_behind(&lit.lobes[k].direction);
     let most = lit.level[*order.iter().find(|k| !behind(**k)).unwrap_or(&order[0])];
     // a light from behind is the key only if it is much stronger than what is in front, and that is a fill

@@ -5,18 +5,19 @@
 //! way). Its Hessian says what the landmarks leave open; the heads that differ most in their normals within that spread go
 //! along, and the light decides between them.
 
+use super::fit::WAYS;
 use super::pose::{Pose, PoseProblem, TURN_SD};
 use super::stand_in::{BANK, LANDMARKS, StandIn, WORDS, bank};
 use crate::shapes::Point;
 use heads::{Family, Head, family, sight};
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
-use optics::geometry::{Camera, Vec3};
+use optics::geometry::{Camera, Vec3, fibonacci_sphere};
 use optics::solve::levenberg_marquardt;
 use std::collections::BTreeMap;
+use std::sync::LazyLock;
 
-/// Heads about the fitted one, on either side of it along so many ways, and how far in standard deviations.
-const WAYS: usize = 3;
-const FAR: f64 = 1.4;
+/// How far the heads about the fitted one stand off it, standard deviations.
+pub(super) const FAR: f64 = 1.4;
 /// Components fitted to a mesh, and to seven points.
 const COMPONENTS: usize = 40;
 const FEW_COMPONENTS: usize = 20;
@@ -24,7 +25,7 @@ const FEW_COMPONENTS: usize = 20;
 const EVERY: usize = 3;
 /// Spread of a point of the mesh besides what the family knows of it, parts of the distance between the eyes; and how many
 /// neighbouring points err as one where no ways of straying are known.
-const POINT_SD: f64 = 0.012;
+const POINT_SD: f64 = 0.006;
 const ALIKE: f64 = 2.0;
 /// Spread of a point that is marked by hand, of the distance between the eyes.
 const HAND_SD: f64 = 0.03;
@@ -43,7 +44,13 @@ const NAMED: [(&str, usize); 5] =
 /// Irises in a mesh that has them, image left first.
 const IRISES: [usize; 2] = [468, 473];
 
-const NAMES: [&str; 1 + 2 * WAYS] =
+/// Directions that a head is looked at from: five degrees apart.
+const LOOKED: usize = BANK / 2;
+
+/// A face is about as round as a ball of this radius, metres.
+const ROUND: f64 = 0.08;
+
+const NAMES: [&str; 1 + WAYS] =
     ["fitted", "variant 1", "variant 2", "variant 3", "variant 4", "variant 5", "variant 6"];
 
 /// A person's head and those like it, each with its pose.
@@ -94,6 +101,16 @@ impl Problem<'_> {
         Pose::placed([x[0], x[1], x[2]], [x[3], x[4]], x[5].exp(), x[6].exp())
     }
 
+    /// Where a point of the mesh strays to from where the head has it.
+    fn strayed(&self, s: &Sighting, mut p: Point, modes: &[f64]) -> Point {
+        if let Some(i) = s.mesh {
+            for (m, w) in self.family.modes().iter().zip(modes) {
+                (0..2).for_each(|k| p[k] += w * m[i][k] * self.eyes_px);
+            }
+        }
+        p
+    }
+
     fn residuals(&self, x: &DVector<f64>) -> DVector<f64> {
         let pose = self.pose(x);
         let weights = &x.as_slice()[POSE..POSE + self.components];
@@ -101,12 +118,7 @@ impl Problem<'_> {
         let mut out = Vec::with_capacity(2 * self.sightings.len() + x.len());
         for (s, (mean, parts)) in self.sightings.iter().zip(&self.base) {
             let own = parts.iter().zip(weights).fold(*mean, |p, (d, w)| p + d * *w);
-            let mut p = pose.straight(&own);
-            if let Some(i) = s.mesh {
-                for (m, w) in self.family.modes().iter().zip(modes) {
-                    (0..2).for_each(|k| p[k] += w * m[i][k] * self.eyes_px);
-                }
-            }
+            let p = self.strayed(s, pose.straight(&own), modes);
             out.extend([soft((p[0] - s.seen[0]) / s.sd), soft((p[1] - s.seen[1]) / s.sd)]);
         }
         out.extend([0, 1, 2].map(|k| (x[k] - if k == 2 { self.tilt } else { 0.0 }) / TURN_SD[k]));
@@ -127,11 +139,7 @@ impl Person {
     ///
     /// # Errors
     /// A [`PoseProblem`].
-    pub fn fit(
-        named: &BTreeMap<String, Point>,
-        mesh: &[Point],
-        camera: &Camera,
-    ) -> Result<Person, PoseProblem> {
+    pub fn fit(named: &BTreeMap<String, Point>, mesh: &[Point], camera: &Camera) -> Result<Person, PoseProblem> {
         let family = family();
         let get = |n: &str| named.get(n).copied();
         let (Some(left), Some(right)) = (get(LANDMARKS[0]), get(LANDMARKS[1])) else {
@@ -192,7 +200,8 @@ impl Person {
             return Err(PoseProblem::NoFace);
         }
         let hessian = best.jacobian.tr_mul(&best.jacobian);
-        let spread = (hessian + DMatrix::identity(n, n) * 1e-9).try_inverse().unwrap_or_else(|| DMatrix::identity(n, n));
+        let spread =
+            (hessian + DMatrix::identity(n, n) * 1e-9).try_inverse().unwrap_or_else(|| DMatrix::identity(n, n));
         let turn_sd = [0, 1, 2].map(|k| spread[(k, k)].max(0.0).sqrt());
         let middle = of_weights(family, &best.x.as_slice()[POSE..POSE + components]);
         let open = open_of(&middle);
@@ -250,16 +259,16 @@ fn place(family: &Family, on: On, components: usize) -> (Vec3, Vec<Vec3>) {
 /// What is left over at each point seen: its place on the head and pixels.
 fn left_over(problem: &Problem, x: &DVector<f64>) -> Vec<(Vec3, [f64; 2])> {
     let pose = problem.pose(x);
-    let weights = &x.as_slice()[POSE..POSE + problem.components];
+    let (weights, modes) = x.as_slice()[POSE..].split_at(problem.components);
     let one = |(s, (mean, parts)): (&Sighting, &(Vec3, Vec<Vec3>))| {
         let own = parts.iter().zip(weights).fold(*mean, |p, (d, w)| p + d * *w);
-        let p = pose.straight(&own);
+        let p = problem.strayed(s, pose.straight(&own), modes);
         (own, [s.seen[0] - p[0], s.seen[1] - p[1]])
     };
     problem.sightings.iter().zip(&problem.base).filter(|(s, _)| matches!(s.on, On::Landmark(_))).map(one).collect()
 }
 
-/// Unknowns of heads about the fitted one: along what changes normals most within the spread, to either side.
+/// Unknowns of heads about the fitted one: along what changes normals most within the spread.
 fn ways(problem: &Problem, x: &DVector<f64>, spread: DMatrix<f64>) -> Vec<DVector<f64>> {
     let eigen = SymmetricEigen::new(spread);
     let roots = DVector::from_iterator(x.len(), eigen.eigenvalues.iter().map(|v| v.max(0.0).sqrt()));
@@ -279,21 +288,35 @@ fn ways(problem: &Problem, x: &DVector<f64>, spread: DMatrix<f64>) -> Vec<DVecto
         let there = normals(&moved);
         slope.column_mut(k).iter_mut().zip(there.iter().zip(&here)).for_each(|(s, (t, n))| *s = (t - n) / h);
     }
+    // a head that lies elsewhere shows other points at the same pixels
+    let turned = 1.0 / (problem.pose(x).scale * ROUND);
+    slope.column_mut(3).iter_mut().step_by(3).for_each(|s| *s = -turned);
+    slope.column_mut(4).iter_mut().skip(1).step_by(3).for_each(|s| *s = turned);
     let acting = slope * &half;
     let ranked = SymmetricEigen::new(acting.tr_mul(&acting));
     let mut order: Vec<usize> = (0..x.len()).collect();
     order.sort_by(|a, b| ranked.eigenvalues[*b].total_cmp(&ranked.eigenvalues[*a]));
     let along = |k: &usize| &half * ranked.eigenvectors.column(*k) * FAR;
-    order.iter().take(WAYS).map(along).flat_map(|d| [x + &d, x - &d]).collect()
+    order.iter().take(WAYS).map(along).map(|d| x + &d).collect()
 }
+
+/// Directions that are looked along, and for each of the bank the nearest of them.
+static COARSE: LazyLock<(Vec<Vec3>, Vec<usize>)> = LazyLock::new(|| {
+    let coarse = fibonacci_sphere(LOOKED);
+    let nearest =
+        |d: &Vec3| (0..coarse.len()).max_by(|a, b| coarse[*a].dot(d).total_cmp(&coarse[*b].dot(d))).unwrap_or_default();
+    let nearest = bank().iter().map(nearest).collect();
+    (coarse, nearest)
+});
 
 /// From where each point of a head's skin is lit, as bits of the bank.
 fn open_of(head: &Head) -> Vec<[u64; WORDS]> {
     let points = head.skin();
-    let seen = sight(head, &points, bank());
+    let (coarse, nearest) = &*COARSE;
+    let seen = sight(head, &points, coarse);
     let mut bits = vec![[0u64; WORDS]; points.len()];
-    for (j, row) in seen.iter().enumerate().take(BANK) {
-        for (b, open) in bits.iter_mut().zip(row) {
+    for (j, near) in nearest.iter().enumerate() {
+        for (b, open) in bits.iter_mut().zip(&seen[*near]) {
             b[j / 64] |= u64::from(*open) << (j % 64);
         }
     }

@@ -291,6 +291,17 @@ impl Cells {
     }
 }
 
+/// Brightness by which pattern in the skin shows least: blood and melanin darken red little (Jensen & others 2001; Weyrich
+/// & others 2006).
+pub(super) fn red([r, g, _]: [f64; 3]) -> f64 {
+    0.75 * r + 0.25 * g
+}
+
+/// Brightness to the eye.
+pub(super) fn to_the_eye(rgb: [f64; 3]) -> f64 {
+    luminance(rgb.map(|c| c as f32))
+}
+
 /// Samples of skin, the same for all stand-ins.
 pub(super) struct Samples {
     /// Linear luminance over the 90th percentile.
@@ -310,9 +321,14 @@ pub(super) struct Samples {
 }
 
 impl Samples {
-    /// Takes samples where most of the layers have skin, and ties each layer to them. `None` if fewer
-    /// than sixty can be used.
-    pub(super) fn take(photo: &Photo, layers: &mut [Layer], many: f64) -> Option<Samples> {
+    /// Takes samples where most of the layers have skin, and ties each layer to them; `brightness` weighs their colours.
+    /// `None` if fewer than sixty can be used.
+    pub(super) fn take(
+        photo: &Photo,
+        layers: &mut [Layer],
+        many: f64,
+        brightness: impl Fn([f64; 3]) -> f64,
+    ) -> Option<Samples> {
         if layers.iter().any(|l| l.seen.len() < 30) {
             return None;
         }
@@ -336,7 +352,7 @@ impl Samples {
                     continue;
                 }
                 let Some((mean, cut)) = mean_rgb(photo, p, reach) else { continue };
-                let l = luminance(mean.map(|c| c as f32));
+                let l = brightness(mean);
                 clipped += usize::from(cut);
                 if l < 1e-4 {
                     continue;

@@ -73,7 +73,7 @@ impl StandIn {
     ) -> StandIn {
         let mut points: Vec<SkinPoint> = surface
             .filter(|(at, _)| at.x > 0.0)
-            .filter_map(|(at, normal)| skin(&landmarks, &at).map(|zone| SkinPoint { at, normal, zone }))
+            .filter_map(|(at, normal)| skin(&landmarks, &at, NOSTRILS).map(|zone| SkinPoint { at, normal, zone }))
             .collect();
         let mut open = see(&points);
         let flip = |v: &Vec3| Vec3::new(-v.x, v.y, v.z);
@@ -92,7 +92,7 @@ impl StandIn {
         surface: impl Iterator<Item = ((Vec3, Vec3), [u64; WORDS])>,
     ) -> StandIn {
         let kept = surface.filter_map(|((at, normal), open)| {
-            skin(&landmarks, &at).map(|zone| (SkinPoint { at, normal, zone }, open))
+            skin(&landmarks, &at, NOSE_BASE).map(|zone| (SkinPoint { at, normal, zone }, open))
         });
         let (points, open) = kept.unzip();
         StandIn { name, points, landmarks, open }
@@ -109,8 +109,20 @@ fn rise(t: f64) -> f64 {
     t * t * (3.0 - 2.0 * t)
 }
 
+/// What of the nose's underside is no skin to read: an ellipse on either side, metres from the base of the nose.
+#[derive(Debug, Clone, Copy)]
+struct Below {
+    aside: f64,
+    up: f64,
+    half: [f64; 2],
+}
+
+const NOSTRILS: Below = Below { aside: 0.008, up: 0.003, half: [0.0115, 0.0065] };
+/// All of it: a mesh tells it badly.
+const NOSE_BASE: Below = Below { aside: 0.0, up: 0.001, half: [0.0195, 0.0075] };
+
 /// Zones of a point, or `None` where it is no skin: eyes, brows, lips, nostrils, hair, ears.
-fn skin(landmarks: &BTreeMap<&'static str, Vec3>, p: &Vec3) -> Option<[f64; ZONES]> {
+fn skin(landmarks: &BTreeMap<&'static str, Vec3>, p: &Vec3, nose: Below) -> Option<[f64; ZONES]> {
     let l = |n: &str| landmarks.get(n).copied().unwrap_or_default();
     let (eye, mouth, base, chin) = (l("eye_image_right"), l("mouth_image_right"), l("nose_base"), l("chin"));
     let (ax, y) = (p.x.abs(), p.y);
@@ -119,7 +131,7 @@ fn skin(landmarks: &BTreeMap<&'static str, Vec3>, p: &Vec3) -> Option<[f64; ZONE
     let eyes = within(eye.x, eye.y, 0.020, 0.0125);
     let brows = ax > 0.007 && within(eye.x, eye.y + 0.025, 0.027, 0.0095);
     let lips = front && within(0.0, mouth.y, mouth.x + 0.004, 0.0125);
-    let nostrils = within(0.008, base.y + 0.003, 0.0115, 0.0065);
+    let nostrils = within(nose.aside, base.y + nose.up, nose.half[0], nose.half[1]);
     let hair = y > 0.074 - 18.0 * ax * ax || (p.z < -0.058 && y > -0.075);
     if (front && (eyes || brows || lips || nostrils)) || hair || y < chin.y - 0.002 {
         return None;
