@@ -276,7 +276,12 @@ impl Browser {
 
     /// Text of an element once it satisfies a test.
     pub async fn text_when(&self, name: &str, ok: impl Fn(&str) -> bool) -> anyhow::Result<String> {
-        let deadline = Instant::now() + Duration::from_secs(15);
+        self.text_within(name, 15, ok).await
+    }
+
+    /// The same for what may take longer.
+    pub async fn text_within(&self, name: &str, seconds: u64, ok: impl Fn(&str) -> bool) -> anyhow::Result<String> {
+        let deadline = Instant::now() + Duration::from_secs(seconds);
         let mut last = String::new();
         loop {
             if let Ok(e) = self.wait(name).await

@@ -4,14 +4,18 @@
 let mesh
 let found = []
 
-async function ready() {
-  if (mesh) return mesh
+async function load() {
   const m = new window.FaceMesh({ locateFile: (name) => name })
   m.setOptions({ staticImageMode: true, maxNumFaces: 4, refineLandmarks: true, minDetectionConfidence: 0.4 })
   m.onResults((r) => (found = r.multiFaceLandmarks ?? []))
   await m.initialize()
-  mesh = m
   return m
+}
+
+/** The mesh, loaded once whoever asks first. */
+function ready() {
+  mesh ??= load()
+  return mesh
 }
 
 async function find(src) {
@@ -27,9 +31,10 @@ async function find(src) {
 
 window.addEventListener('message', async (e) => {
   if (e.origin !== window.location.origin || e.source !== window.parent) return
-  const { id, src } = e.data
+  const { id, src, warm } = e.data
   try {
-    window.parent.postMessage({ id, faces: await find(src) }, window.location.origin)
+    if (warm) await ready()
+    else window.parent.postMessage({ id, faces: await find(src) }, window.location.origin)
   } catch (problem) {
     window.parent.postMessage({ id, problem: String(problem) }, window.location.origin)
   }

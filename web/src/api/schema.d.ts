@@ -1938,6 +1938,11 @@ export interface components {
         };
         /** @description A face by its landmarks. */
         FaceMark: {
+            /**
+             * @description Points of a face mesh that found the face, in the order of that mesh of 468 points and, after them, 10 of the irises:
+             *     pixels right, down, and away from the lens. Left out where the face is marked by hand.
+             */
+            dense?: components["schemas"]["Triple"][];
             /** @description Named points, pixels. */
             points: {
                 [key: string]: components["schemas"]["Pair"];

@@ -1,15 +1,19 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { upload, type FrameView } from '../api/client'
 import { PICTURES } from '../shell/pictures'
 import { messageOf } from '../shell/events'
 import PickFiles from '../shell/PickFiles.vue'
+import { warmUp } from '../read/finder'
+import { brought } from '../read/brought'
 
 const props = defineProps<{ caseId?: string; prepare?: () => Promise<string> }>()
 const emit = defineEmits<{ taken: [frame: FrameView, caseId: string] }>()
 const over = ref(false)
 const share = ref<number | null>(null)
 const problem = ref('')
+// while a picture is looked for
+onMounted(warmUp)
 
 async function take(file: File | undefined | null) {
   if (!file || share.value !== null) return
@@ -20,6 +24,7 @@ async function take(file: File | undefined | null) {
     const id = props.caseId ?? (await props.prepare?.())
     if (!id) return
     const frame = await upload(id, file, (s) => (share.value = s))
+    brought.add(frame.id)
     emit('taken', frame, id)
   } catch (e) {
     problem.value = messageOf(e)

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Mark, MarkReading } from '../api/client'
 import { handlesOf, labelOf, letterOf, nameOf, shapesOf } from './edit'
 import type { Point } from './kind'
+import { misfit } from './misfit'
 
 const props = defineProps<{ mark: Mark; reading?: MarkReading; scale: number; stage: (p: Point) => { x: number; y: number }; chosen: boolean }>()
 
@@ -32,7 +33,7 @@ const shapes = computed(() =>
   }),
 )
 /** Where the picture is lighter or darker than the lights found explain. */
-const fit = computed(() => (props.reading?.face?.map ?? []).filter(([, , off]) => Math.abs(off) > 0.12))
+const fit = computed(() => (misfit.value ? (props.reading?.face?.map ?? []) : []).filter(([, , off]) => Math.abs(off) > 0.12))
 const spots = computed(() => (props.reading?.catchlights ?? props.reading?.lights ?? []).filter((s) => s.outline?.length))
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { api, data, pictureUrl, type GreyTarget, type Mark, type Method } from '../api/client'
 import { useCase } from '../cases/case'
 import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
@@ -10,6 +10,7 @@ import { apart, type Point, type Tool } from './kind'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
+import { brought } from './brought'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
 import TermHint from '../shell/TermHint.vue'
@@ -66,6 +67,7 @@ function armFromSheet(t: Tool) {
 function finishDraft(a: Point, b: Point, path: Point[] = []) {
   const t = tool.value
   if (!t) return
+  told.value = ''
   current.remember()
   const drawn = { a, b, path, picture: size.value, steps: greyTargets.value[0]?.reflectance ?? [] }
   if (draws(t)) {
@@ -152,14 +154,18 @@ onMounted(async () => {
 })
 const finding = ref(false)
 const told = ref('')
-/** Proposes marks for what is not marked yet. */
-async function find() {
+/** Proposes marks for what is not marked yet; unasked, it gives way to whoever began to mark meanwhile. */
+async function find(asked = true) {
   if (finding.value) return
   finding.value = true
   told.value = ''
+  const id = frame.value.id
   try {
     const proposed = await propose(frame.value, src.value, current.list)
-    told.value = proposed.told
+    // an answer for a picture that is no longer shown
+    if (frame.value.id !== id) return
+    if (!asked && (current.list.length || tool.value || draft.value)) return
+    told.value = asked || !proposed.add.length ? proposed.told : `Found by itself, so check. ${proposed.told}`
     if (!proposed.add.length) return
     current.remember()
     current.marks.marks = [...current.list, ...proposed.add]
@@ -171,6 +177,15 @@ async function find() {
     finding.value = false
   }
 }
+
+// a picture just brought in is looked at without being asked for
+watch(
+  () => frame.value.id,
+  (id) => {
+    if (brought.delete(id) && !current.list.length) void find(false)
+  },
+  { immediate: true },
+)
 
 let lastNudge = 0
 function keys(e: KeyboardEvent) {
@@ -244,7 +259,7 @@ const hint = computed(() => {
         </HaloPicture>
       </div>
       <div class="tools" role="toolbar" aria-label="Marks">
-        <BButton size="sm" variant="primary" :disabled="finding" data-test="find" @click="find"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</BButton>
+        <BButton size="sm" variant="primary" :disabled="finding" data-test="find" @click="find()"><kbd>N</kbd> {{ finding ? 'finding…' : 'find marks' }}</BButton>
         <BButton v-if="narrow" size="sm" variant="secondary" data-test="by-hand" @click="byHand = true">Mark by hand…</BButton>
         <ToolGroups v-else :tool="tool" :can="canUse" @arm="arm" />
         <span class="gap" />

@@ -1,7 +1,7 @@
 <script lang="ts">
 // A face by its landmarks.
 import type { GreyTarget, MarkReading } from '../../api/client'
-import { type Kind, type MarkOf, type Point, between, dragged, grown, middle, side } from '../kind'
+import { type Kind, type MarkOf, type Point, apart, between, dragged, grown, middle, side } from '../kind'
 
 type Face = MarkOf<'face'>
 
@@ -24,6 +24,21 @@ const marked = (m: Face): [string, Point][] =>
     const one: [string, Point][] = p ? [[name, p]] : []
     return one
   })
+
+/** How far a landmark that is pulled takes the points of the mesh along, in parts of the way between the eyes. */
+const REACH = 0.35
+
+/** A point of the mesh when landmarks move: it goes as those near it do (Shepard 1968, with a Gaussian). */
+function carried([x, y, z]: [number, number, number], moves: { from: Point; by: Point }[], reach: number): [number, number, number] {
+  let [sum, dx, dy] = [1e-9, 0, 0]
+  for (const { from, by } of moves) {
+    const w = Math.exp(-(((x - from[0]) ** 2 + (y - from[1]) ** 2) / (2 * Math.max(reach, 1) ** 2))) + 1e-6
+    sum += w
+    dx += w * by[0]
+    dy += w * by[1]
+  }
+  return [x + dx / sum, y + dy / sum, z]
+}
 
 export const kind: Kind<Face> = {
   kind: 'face',
@@ -48,7 +63,15 @@ export const kind: Kind<Face> = {
   letter: () => 'F',
   points: (m) => marked(m).map(([, p]) => p),
   setPoints(m, points) {
-    marked(m).forEach(([name], i) => {
+    const before = marked(m)
+    const { eye_image_left: left, eye_image_right: right } = m.points
+    const reach = REACH * (left && right ? apart(left, right) : 0)
+    const moves = before.flatMap(([, from], i) => {
+      const to = points[i]
+      return to ? [{ from, by: [to[0] - from[0], to[1] - from[1]] satisfies Point }] : []
+    })
+    if (m.dense?.length) m.dense = m.dense.map((p) => carried(p, moves, reach))
+    before.forEach(([name], i) => {
       const p = points[i]
       if (p) m.points[name] = p
     })
@@ -69,6 +92,7 @@ export const kind: Kind<Face> = {
 
 <script setup lang="ts">
 import { computed } from 'vue'
+import { misfit } from '../misfit'
 
 const props = defineProps<{ mark: Face; reading?: MarkReading; targets: GreyTarget[] }>()
 defineEmits<{ edit: [change: (m: Face) => void] }>()
@@ -77,12 +101,13 @@ const share = computed(() => (view.value?.heads ?? []).filter((h) => h.share >= 
 </script>
 
 <template>
-  <p v-if="view" class="face" data-test="face">
+  <div v-if="view" class="face" data-test="face">
     Head turned {{ Math.abs(view.turned_deg).toFixed(0) }} ± {{ (view.turned_sd_deg ?? 4).toFixed(0) }}° to image {{ view.turned_deg >= 0 ? 'right' : 'left' }},
     nodded {{ Math.abs(view.nodded_deg).toFixed(0) }}° {{ view.nodded_deg >= 0 ? 'up' : 'down' }}.
-    Read as a blend of stand-in heads: {{ share }};
-    typical misfit {{ reading?.fit?.residual_percent.toFixed(0) }} % over {{ reading?.fit?.samples }} samples of skin<template v-if="view.shadow_edges">; the key's size also by {{ view.shadow_edges }} edges of its own shadows</template>. White dots: lighter than the lights found explain; black: darker.
-  </p>
+    {{ mark.dense?.length ? 'Read with a head fitted to this face, out of a family of heads' : `Read as a blend of stand-in heads: ${share}` }};
+    typical misfit {{ reading?.fit?.residual_percent.toFixed(0) }} % over {{ reading?.fit?.samples }} samples of skin<template v-if="view.shadow_edges">; the key's size also by {{ view.shadow_edges }} edges of its own shadows</template>.
+    <BFormCheckbox v-model="misfit" switch data-test="misfit">Show the misfit: white dots are lighter than the lights found explain, black darker</BFormCheckbox>
+  </div>
 </template>
 
 <style scoped>

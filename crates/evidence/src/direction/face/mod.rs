@@ -42,6 +42,7 @@ use optics::photo::Photo;
 use person::Person;
 use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// What a face says.
 #[derive(Debug, Clone)]
@@ -70,6 +71,8 @@ pub struct FaceReading {
     pub shading: Vec<Shaded>,
     /// The most probable light that was not believed, if it is worth a word: direction and probability.
     pub refused: Option<Refused>,
+    /// The head that was fitted, if the face was marked by a mesh.
+    person: Option<Arc<Person>>,
 }
 
 /// What lights give at one place of a face, in units of what each gives on a surface that faces it.
@@ -111,9 +114,11 @@ const HEADS_KEPT: usize = 4;
 /// Least spreads of a direction, radians, of one light and of one among several: read by strangers' heads, and by the
 /// person's as a face mesh tells it (people that nothing was fitted to: `evaluation portraits`).
 const STRANGER_SD: [f64; 2] = [0.09, 0.12];
-const PERSON_SD: [f64; 2] = [0.115, 0.14];
+const PERSON_SD: [f64; 2] = [0.13, 0.17];
 /// Least spread of a turn: it is told to about half the step it is tried in, degrees.
 const TURN_SD_DEG: f64 = 3.5;
+/// The same where a face mesh tells it.
+const PERSON_TURN_SD_DEG: f64 = 1.5;
 /// How much stronger than a fill a light from behind must be to be the key, and how near to the lens (cosine) a fill
 /// stands: a rim of a stop over the key is rare (common practice).
 const REAR_KEY_OVER: f64 = 2.1;
@@ -142,8 +147,7 @@ pub fn read(
 ) -> Result<FaceReading, FaceProblem> {
     let points = marked.named;
     if !marked.mesh.is_empty() {
-        let person = Person::fit(points, marked.mesh, &camera)?;
-        return by_person(photo, &person, hints);
+        return by_person(photo, Person::fit(points, marked.mesh, &camera)?, hints);
     }
     if heads.is_empty() {
         return Err(FaceProblem::NoHeads);
@@ -189,8 +193,8 @@ pub fn read(
 }
 
 /// Reads a face by the head that was fitted to it and those like it.
-fn by_person(photo: &Photo, person: &Person, hints: &[Hint]) -> Result<FaceReading, FaceProblem> {
-    let mut face = lay_person(photo, person, hints, Care::Full)?;
+fn by_person(photo: &Photo, person: Person, hints: &[Hint]) -> Result<FaceReading, FaceProblem> {
+    let mut face = lay_person(photo, &person, hints, Care::Full)?;
     let (peaks, skin) = face.peaks();
     let from_peaks = peaks.iter().take(3).map(|p| Lobe { direction: p.0, half: 0.15 });
     let starts = from_peaks.chain(hints.iter().take(3).map(hinted)).map(|l| vec![l]).collect();
@@ -200,7 +204,9 @@ fn by_person(photo: &Photo, person: &Person, hints: &[Hint]) -> Result<FaceReadi
     let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
     let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
     let mut reading = describe(&face, &lit, refused, edges);
-    reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(1.0);
+    reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(PERSON_TURN_SD_DEG);
+    drop(face);
+    reading.person = Some(Arc::new(person));
     Ok(reading)
 }
 
@@ -225,10 +231,11 @@ fn lay_person<'a>(photo: &Photo, person: &'a Person, hints: &'a [Hint], care: Ca
 pub fn follow(
     photo: &Photo,
     camera: Camera,
-    points: &BTreeMap<String, Point>,
+    marked: Marked,
     heads: &[StandIn],
     before: &FaceReading,
 ) -> Result<FaceReading, FaceProblem> {
+    let points = marked.named;
     let order = |h: &&StandIn| before.heads.iter().position(|b| b.0 == h.name).unwrap_or(usize::MAX);
     let head = heads.iter().min_by_key(order).ok_or(FaceProblem::NoHeads)?;
     let lobe = |s: &Seen| {
@@ -239,7 +246,12 @@ pub fn follow(
     // a landmark's way turns a light a little; which of two is the key, it does not
     let held: Vec<Hint> =
         lobes.iter().map(|l| Hint { direction: l.direction, sd: FOLLOWED_RAD, size: None, complete: true }).collect();
-    let face = lay(photo, camera, points, &[head], &held, 0.0, Care::Quick)?;
+    let person = before.person.as_ref().filter(|_| !marked.mesh.is_empty());
+    let again = person.map(|p| p.again(points, marked.mesh, &camera)).transpose()?;
+    let face = match &again {
+        Some(p) => lay_person(photo, p, &held, Care::Quick)?,
+        None => lay(photo, camera, points, &[head], &held, 0.0, Care::Quick)?,
+    };
     let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
     let mut now = describe(&face, &lit, before.refused, None);
     if let Some(was) = before.lights.first().map(|l| l.direction) {
@@ -358,6 +370,7 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
         edges: edges.map_or(0, |e| e.2),
         shading: shading(face, lit, &order),
         refused,
+        person: None,
     }
 }
 

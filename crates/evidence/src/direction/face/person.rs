@@ -12,7 +12,7 @@ use crate::shapes::Point;
 use heads::{Family, Head, family, sight};
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 use optics::geometry::{Camera, Vec3, fibonacci_sphere};
-use optics::solve::levenberg_marquardt;
+use optics::solve::{Minimum, levenberg_marquardt};
 use std::collections::BTreeMap;
 use std::sync::LazyLock;
 
@@ -47,6 +47,10 @@ const IRISES: [usize; 2] = [468, 473];
 /// Directions that a head is looked at from: five degrees apart.
 const LOOKED: usize = BANK / 2;
 
+/// Between the eyes of most, metres; the most a head may be turned, radians, and its points missed, of that distance.
+const EYES_APART: f64 = 0.0635;
+const MOST_TURNED: f64 = 1.13;
+const MOST_MISSED: f64 = 0.30;
 /// A face is about as round as a ball of this radius, metres.
 const ROUND: f64 = 0.08;
 
@@ -60,6 +64,8 @@ pub(super) struct Person {
     pub poses: Vec<Pose>,
     /// Standard deviations of turn, nod and tilt, radians.
     pub turn_sd: [f64; 3],
+    /// weights of the components and of the ways of straying
+    shape: Vec<f64>,
 }
 
 /// What is seen of a face: where a point of a head should appear.
@@ -79,12 +85,16 @@ enum On {
 }
 
 /// What is solved for: pose (turn, nod, tilt, place, log scale, log distance), components, ways of straying.
-struct Problem<'a> {
+struct Problem {
     family: &'static Family,
-    sightings: &'a [Sighting],
+    sightings: Vec<Sighting>,
     components: usize,
+    /// tilt of the line through the eyes, and its middle
     tilt: f64,
+    middle: Point,
     eyes_px: f64,
+    /// pixels per metre
+    scale: f64,
     log_near: (f64, f64),
     /// mean place and components of what is seen
     base: Vec<(Vec3, Vec<Vec3>)>,
@@ -92,7 +102,107 @@ struct Problem<'a> {
 
 const POSE: usize = 7;
 
-impl Problem<'_> {
+impl Problem {
+    fn new(named: &BTreeMap<String, Point>, mesh: &[Point], camera: &Camera) -> Result<Problem, PoseProblem> {
+        let family = family();
+        let get = |n: &str| named.get(n).copied();
+        let (Some(left), Some(right)) = (get(LANDMARKS[0]), get(LANDMARKS[1])) else {
+            return Err(PoseProblem::TooFew);
+        };
+        let known = named.keys().filter(|n| LANDMARKS.contains(&n.as_str())).count();
+        if known < 4 || get("nose_tip").is_none() {
+            return Err(PoseProblem::TooFew);
+        }
+        let apart = (right[0] - left[0]).hypot(right[1] - left[1]);
+        let tallest = named.values().map(|p| (p[0] - left[0]).hypot(p[1] - left[1])).fold(apart, f64::max);
+        if tallest < 20.0 {
+            return Err(PoseProblem::TooSmall);
+        }
+        let dense = mesh.len() >= family.landmarks().len();
+        // turned heads have their eyes nearer to one another
+        let eyes_px = apart.max(0.55 * tallest);
+        let sightings = sightings(family, named, if dense { mesh } else { &[] }, eyes_px);
+        let components = if dense { COMPONENTS } else { FEW_COMPONENTS }.min(family.components());
+        let base = sightings.iter().map(|s| place(family, s.on, components)).collect();
+        let scale = eyes_px / EYES_APART;
+        let size = camera.centre[0].max(camera.centre[1]);
+        let log_near = if camera.focal_px > UNKNOWN_LENS * size {
+            ((1.0 / AWAY).ln(), AWAY_SD)
+        } else {
+            ((scale / camera.focal_px).ln(), KNOWN_SD)
+        };
+        Ok(Problem {
+            family,
+            sightings,
+            components,
+            tilt: (right[1] - left[1]).atan2(right[0] - left[0]),
+            middle: [0.5 * (left[0] + right[0]), 0.5 * (left[1] + right[1])],
+            eyes_px,
+            scale,
+            log_near,
+            base,
+        })
+    }
+
+    /// Unknowns of the mean head, turned by `yaw`.
+    fn start(&self, yaw: f64) -> DVector<f64> {
+        let mut x = DVector::zeros(self.unknowns());
+        (x[0], x[2], x[3], x[4]) = (yaw, self.tilt, self.middle[0], self.middle[1]);
+        (x[5], x[6]) = (self.scale.ln(), self.log_near.0);
+        x
+    }
+
+    fn clamp(x: &mut DVector<f64>) {
+        (0..3).for_each(|k| x[k] = x[k].clamp(-1.45, 1.45));
+        x[6] = x[6].clamp(-4.0, 1.4);
+        (POSE..x.len()).for_each(|k| x[k] = x[k].clamp(-3.5, 3.5));
+    }
+
+    /// Steps of the differences.
+    fn steps(&self) -> Vec<f64> {
+        let mut steps = vec![1e-3; self.unknowns()];
+        steps[..3].fill(1e-4);
+        steps[3..5].fill(1e-3 * self.eyes_px);
+        steps[5] = 1e-4;
+        steps
+    }
+
+    fn solve(&self, start: DVector<f64>, steps: usize) -> Minimum {
+        levenberg_marquardt(start, &self.steps(), steps, |x| self.residuals(x), Problem::clamp)
+    }
+
+    /// Solves for the pose alone.
+    fn solve_pose(&self, start: DVector<f64>) -> DVector<f64> {
+        let whole = |pose: &DVector<f64>| {
+            let mut x = start.clone();
+            x.as_mut_slice()[..POSE].copy_from_slice(pose.as_slice());
+            x
+        };
+        let pose = DVector::from_column_slice(&start.as_slice()[..POSE]);
+        let steps = &self.steps()[..POSE];
+        whole(&levenberg_marquardt(pose, steps, 12, |p| self.residuals(&whole(p)), |_| ()).x)
+    }
+
+    /// How far the points are missed, over the distance between the eyes; or why this is no face to read.
+    fn check(&self, x: &DVector<f64>) -> Result<f64, PoseProblem> {
+        if x[0].abs() > MOST_TURNED {
+            return Err(PoseProblem::Profile);
+        }
+        let left_over = left_over(self, x);
+        let square: f64 = left_over.iter().map(|(_, d)| d[0] * d[0] + d[1] * d[1]).sum();
+        let miss = (square / left_over.len().max(1) as f64).sqrt() / self.eyes_px;
+        if miss > MOST_MISSED { Err(PoseProblem::NoFace) } else { Ok(miss) }
+    }
+
+    /// Weights of the components and of the ways of straying.
+    fn shape(&self, x: &DVector<f64>) -> Vec<f64> {
+        x.as_slice()[POSE..].to_vec()
+    }
+
+    fn head(&self, x: &DVector<f64>) -> Head<'static> {
+        self.family.head(&x.as_slice()[POSE..POSE + self.components])
+    }
+
     fn unknowns(&self) -> usize {
         POSE + self.components + self.family.modes().len()
     }
@@ -140,86 +250,58 @@ impl Person {
     /// # Errors
     /// A [`PoseProblem`].
     pub fn fit(named: &BTreeMap<String, Point>, mesh: &[Point], camera: &Camera) -> Result<Person, PoseProblem> {
-        let family = family();
-        let get = |n: &str| named.get(n).copied();
-        let (Some(left), Some(right)) = (get(LANDMARKS[0]), get(LANDMARKS[1])) else {
-            return Err(PoseProblem::TooFew);
-        };
-        let known = named.keys().filter(|n| LANDMARKS.contains(&n.as_str())).count();
-        if known < 4 || get("nose_tip").is_none() {
-            return Err(PoseProblem::TooFew);
-        }
-        let apart = (right[0] - left[0]).hypot(right[1] - left[1]);
-        let tallest = named.values().map(|p| (p[0] - left[0]).hypot(p[1] - left[1])).fold(apart, f64::max);
-        if tallest < 20.0 {
-            return Err(PoseProblem::TooSmall);
-        }
-        let dense = mesh.len() >= family.landmarks().len();
-        // turned heads have their eyes nearer to one another
-        let eyes_px = apart.max(0.55 * tallest);
-        let sightings = sightings(family, named, if dense { mesh } else { &[] }, eyes_px);
-        let components = if dense { COMPONENTS } else { FEW_COMPONENTS }.min(family.components());
-        let base = sightings.iter().map(|s| place(family, s.on, components)).collect();
-        let tilt = (right[1] - left[1]).atan2(right[0] - left[0]);
-        let own = 0.0635;
-        let scale = (eyes_px / own).max(1e-3);
-        let size = camera.centre[0].max(camera.centre[1]);
-        let log_near = if camera.focal_px > UNKNOWN_LENS * size {
-            ((1.0 / AWAY).ln(), AWAY_SD)
-        } else {
-            ((scale / camera.focal_px).ln(), KNOWN_SD)
-        };
-        let problem = Problem { family, sightings: &sightings, components, tilt, eyes_px, log_near, base };
-        let n = problem.unknowns();
-        let mut steps = vec![1e-3; n];
-        steps[..3].fill(1e-4);
-        steps[3..5].fill(1e-3 * eyes_px);
-        steps[5] = 1e-4;
-        let clamp = |x: &mut DVector<f64>| {
-            (0..3).for_each(|k| x[k] = x[k].clamp(-1.45, 1.45));
-            x[6] = x[6].clamp(-4.0, 1.4);
-            (POSE..n).for_each(|k| x[k] = x[k].clamp(-3.5, 3.5));
-        };
-        let middle = [0.5 * (left[0] + right[0]), 0.5 * (left[1] + right[1])];
+        let problem = Problem::new(named, mesh, camera)?;
         // The turn may start on either side of a wrong valley: first steps tell.
-        let starts = [-0.5, 0.0, 0.5].map(|yaw| {
-            let mut x = DVector::zeros(n);
-            (x[0], x[2], x[3], x[4], x[5], x[6]) = (yaw, tilt, middle[0], middle[1], scale.ln(), log_near.0);
-            levenberg_marquardt(x, &steps, 6, |x| problem.residuals(x), clamp)
-        });
+        let starts = [-0.5, 0.0, 0.5].map(|yaw| problem.solve(problem.start(yaw), 6));
         let first = starts.into_iter().min_by(|a, b| a.cost.total_cmp(&b.cost)).ok_or(PoseProblem::NoFace)?;
-        let best = levenberg_marquardt(first.x, &steps, 25, |x| problem.residuals(x), clamp);
-        let pose = problem.pose(&best.x);
-        if pose.turn[0].abs() > 1.13 {
-            return Err(PoseProblem::Profile);
-        }
-        let left_over = left_over(&problem, &best.x);
-        let square: f64 = left_over.iter().map(|(_, d)| d[0] * d[0] + d[1] * d[1]).sum();
-        let miss = (square / left_over.len().max(1) as f64).sqrt() / eyes_px;
-        if miss > 0.30 {
-            return Err(PoseProblem::NoFace);
-        }
+        let best = problem.solve(first.x, 25);
+        let miss = problem.check(&best.x)?;
+        let n = problem.unknowns();
         let hessian = best.jacobian.tr_mul(&best.jacobian);
-        let spread =
-            (hessian + DMatrix::identity(n, n) * 1e-9).try_inverse().unwrap_or_else(|| DMatrix::identity(n, n));
+        let spread = (hessian + DMatrix::identity(n, n) * 1e-9).try_inverse();
+        let spread = spread.unwrap_or_else(|| DMatrix::identity(n, n));
         let turn_sd = [0, 1, 2].map(|k| spread[(k, k)].max(0.0).sqrt());
-        let middle = of_weights(family, &best.x.as_slice()[POSE..POSE + components]);
-        let open = open_of(&middle);
-        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd };
+        let open = open_of(&problem.head(&best.x));
+        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd, shape: problem.shape(&best.x) };
         for x in [best.x.clone()].into_iter().chain(ways(&problem, &best.x, spread)) {
-            let head = of_weights(family, &x.as_slice()[POSE..POSE + components]);
             let mut pose = problem.pose(&x);
             (pose.miss, pose.cost) = (miss, best.cost);
-            pose.bend_by(self::left_over(&problem, &x));
-            person.heads.push(stand_in(NAMES[person.heads.len()], &head, &open));
+            pose.bend_by(left_over(&problem, &x));
+            person.heads.push(stand_in(NAMES[person.heads.len()], &problem.head(&x), &open));
             person.poses.push(pose);
         }
         Ok(person)
     }
-}
 
-fn of_weights(family: &'static Family, weights: &[f64]) -> Head<'static> {
-    family.head(weights)
+    /// The same head where its points moved a little: its shape is kept, and it alone.
+    ///
+    /// # Errors
+    /// A [`PoseProblem`].
+    pub fn again(
+        &self,
+        named: &BTreeMap<String, Point>,
+        mesh: &[Point],
+        camera: &Camera,
+    ) -> Result<Person, PoseProblem> {
+        let problem = Problem::new(named, mesh, camera)?;
+        let mut x = problem.start(0.0);
+        let before = self.poses.first().ok_or(PoseProblem::NoFace)?;
+        (0..3).for_each(|k| x[k] = before.turn[k]);
+        if x.len() == POSE + self.shape.len() {
+            x.as_mut_slice()[POSE..].copy_from_slice(&self.shape);
+        }
+        let best = problem.solve_pose(x);
+        let miss = problem.check(&best)?;
+        let mut pose = problem.pose(&best);
+        pose.miss = miss;
+        pose.bend_by(left_over(&problem, &best));
+        Ok(Person {
+            heads: self.heads.first().cloned().into_iter().collect(),
+            poses: vec![pose],
+            turn_sd: self.turn_sd,
+            shape: self.shape.clone(),
+        })
+    }
 }
 
 /// What is seen, with its spread.
@@ -274,7 +356,7 @@ fn ways(problem: &Problem, x: &DVector<f64>, spread: DMatrix<f64>) -> Vec<DVecto
     let roots = DVector::from_iterator(x.len(), eigen.eigenvalues.iter().map(|v| v.max(0.0).sqrt()));
     let half = &eigen.eigenvectors * DMatrix::from_diagonal(&roots);
     let normals = |x: &DVector<f64>| -> Vec<f64> {
-        let head = of_weights(problem.family, &x.as_slice()[POSE..POSE + problem.components]);
+        let head = problem.head(x);
         let pose = problem.pose(x);
         let front = head.normals().iter().zip(problem.family.front());
         front.filter(|(_, f)| **f).step_by(3).flat_map(|(n, _)| <[f64; 3]>::from(pose.rotation * n)).collect()

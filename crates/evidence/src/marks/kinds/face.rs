@@ -75,7 +75,7 @@ impl Kind for Face {
         let before = desk.before.face.as_deref();
         let heads = (desk.heads)();
         let read = match before {
-            Some(b) => face::follow(desk.photo, desk.camera, points, heads, b),
+            Some(b) => face::follow(desk.photo, desk.camera, marked, heads, b),
             None => face::read(desk.photo, desk.camera, marked, heads, desk.hints),
         };
         let r = match read {
