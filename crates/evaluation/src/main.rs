@@ -6,6 +6,7 @@ mod marks;
 mod pairs;
 mod portraits;
 mod rebuilding;
+mod rooms;
 mod studio_pictures;
 mod takes;
 
@@ -40,6 +41,8 @@ enum Table {
     },
     /// Read faces under known lights and print how far the readings are off.
     Portraits(portraits::Options),
+    /// Read balls lit by whole rooms and print how far the readings are off.
+    Rooms(rooms::Options),
     /// Look for marks in pictures marked with care, and print how many are found.
     Find(finding::Options),
     /// Rebuild sets whose construction is known, and print where it stands among the candidates.
@@ -89,6 +92,7 @@ fn main() -> ExitCode {
     let result = match Cli::parse().table {
         Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
         Table::Portraits(options) => portraits::run(&options),
+        Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),
         Table::Rebuild(options) => rebuilding::run(&options),
         Table::Studio { folder } => studio_pictures::run(&folder),

@@ -21,6 +21,9 @@ pub struct Readings {
     /// Light from everywhere, if it could be told.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ambient: Option<Ambient>,
+    /// The light of the whole room, if a mirror ball shows one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub room: Option<RoomView>,
     /// What each mark says on its own.
     #[serde(default)]
     pub by_mark: BTreeMap<String, MarkReading>,
@@ -146,6 +149,35 @@ pub struct Ambient {
     pub level_sd_stops: f64,
     /// Marks that say so.
     #[serde(default)]
+    pub evidence: Vec<String>,
+}
+
+/// The light of a whole room at the subject.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RoomView {
+    /// Where the mean light comes from: degrees from the lens axis, positive to camera right.
+    pub azimuth_deg: f64,
+    /// Degrees above the lens axis.
+    pub elevation_deg: f64,
+    /// Root mean square angle between the stated and the true direction of the mean light.
+    pub direction_sd_deg: f64,
+    /// How directional the light is as a whole: 0 from all around, 1 from one point.
+    pub directional: f64,
+    /// Whether one light leads.
+    pub leads: bool,
+    /// Part of the light on a surface facing the strongest that is its own.
+    pub key_share: f64,
+    /// Part of the light that was inferred: clipped in the mirror ball, or hidden behind it.
+    pub inferred: f64,
+    /// What the map leaves over of a matte ball's shading, per cent of its bright side.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub misfit_percent: Option<f64>,
+    /// Rows of the map; twice as many columns.
+    pub rows: usize,
+    /// Stops of each cell against the mean of the room: rows from straight up to straight down, columns from behind the
+    /// subject over the camera's right, the lens in the middle, over its left.
+    pub map_stops: Vec<f64>,
+    /// Marks that say so.
     pub evidence: Vec<String>,
 }
 

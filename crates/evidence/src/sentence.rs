@@ -1,6 +1,6 @@
 //! Readings as plain sentences.
 
-use crate::readings::{Light, MarkReading, Readings, Sighting};
+use crate::readings::{Light, MarkReading, Readings, RoomView, Sighting};
 use optics::hardness::hardness;
 use optics::role::Role;
 use optics::words::{clock_words, direction_figures, direction_words, size_range, size_words};
@@ -77,8 +77,36 @@ fn light_sentence(l: &Light, first: bool) -> String {
     t + "."
 }
 
+/// How directional light is, in a word.
+fn directional_words(d: f64) -> &'static str {
+    match d {
+        d if d < 0.15 => "nearly even",
+        d if d < 0.35 => "soft, wide",
+        d if d < 0.6 => "clearly directed",
+        _ => "strongly directed",
+    }
+}
+
+fn mean_sentence(room: &RoomView) -> String {
+    format!(
+        "The room as a whole: light comes in the mean from {}; {:.2} of 1 directional (0 from all around, 1 from one point).",
+        direction_figures(room.azimuth_deg, room.elevation_deg, room.direction_sd_deg),
+        room.directional
+    )
+}
+
 /// The reading in sentences, the most important first.
 pub fn summary(r: &Readings) -> Vec<String> {
+    if let Some(room) = r.room.as_ref().filter(|_| r.lights.is_empty()) {
+        return vec![
+            format!(
+                "No single light leads: {} light from {}.",
+                directional_words(room.directional),
+                direction_words(room.azimuth_deg, room.elevation_deg)
+            ),
+            mean_sentence(room),
+        ];
+    }
     if r.lights.is_empty() {
         let round = r.by_mark.values().filter_map(|m| m.round).min_by(|a, b| a.clock_sd_deg.total_cmp(&b.clock_sd_deg));
         if let Some(c) = round {
@@ -115,6 +143,7 @@ pub fn summary(r: &Readings) -> Vec<String> {
             a.level_sd_stops.max(0.05)
         ));
     }
+    out.extend(r.room.as_ref().map(mean_sentence));
     if let Some(l) = &r.look {
         let mut t = format!("As a portrait this is {} ({:.0} %)", l.name, 100.0 * l.probability);
         if let Some(o) = l.others.first() {

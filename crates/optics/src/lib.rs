@@ -19,6 +19,7 @@ pub mod exposure;
 pub mod falloff;
 pub mod geometry;
 pub mod hardness;
+pub mod light_map;
 pub mod luminaire;
 pub mod photo;
 pub mod power;

@@ -54,6 +54,32 @@ pub fn nnls(gram: &DMatrix<f64>, rhs: &DVector<f64>) -> DVector<f64> {
     x
 }
 
+/// As [`nnls`] from a start near the minimum, by solving for one unknown after another (Franc, Hlavac & Navara 2005,
+/// sequential coordinate-wise algorithm), until none moves by a millionth of the largest or for `sweeps` rounds.
+pub fn nnls_near(gram: &DMatrix<f64>, rhs: &DVector<f64>, start: &DVector<f64>, sweeps: usize) -> DVector<f64> {
+    let mut x = start.map(|v| v.max(0.0));
+    let mut slope = gram * &x - rhs;
+    for _ in 0..sweeps {
+        let mut most = 0.0f64;
+        for i in 0..x.len() {
+            let g = gram[(i, i)];
+            if g <= 0.0 {
+                continue;
+            }
+            let step = (x[i] - slope[i] / g).max(0.0) - x[i];
+            if step != 0.0 {
+                x[i] += step;
+                slope.axpy(step, &gram.column(i), 1.0);
+                most = most.max(step.abs());
+            }
+        }
+        if most <= 1e-6 * x.amax() {
+            break;
+        }
+    }
+    x
+}
+
 /// Outcome of [`levenberg_marquardt`].
 #[derive(Debug, Clone)]
 pub struct Minimum {

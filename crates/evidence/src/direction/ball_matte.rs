@@ -242,6 +242,47 @@ pub fn read(
     }))
 }
 
+/// Pixels looked at for the shading of a ball, and cells across it that they are gathered in.
+const SHADED: usize = 20_000;
+const SHADES_ACROSS: f64 = 20.0;
+
+/// How a matte ball is shaded: normals, luminance and its standard deviation, sample by sample.
+#[derive(Debug, Clone)]
+pub struct Shades {
+    /// Unit normals, camera frame.
+    pub normal: Vec<Vec3>,
+    /// Linear luminance.
+    pub value: Vec<f64>,
+    /// Standard deviation of each.
+    pub sd: Vec<f64>,
+    /// Centre of the outline, pixels, and its radius.
+    pub centre: [f64; 2],
+    /// Pixels.
+    pub radius: f64,
+}
+
+/// The shading of a ball marked by its outline: means over a grid across it, so that the picture's grain counts for little.
+///
+/// # Errors
+/// A [`MatteProblem`].
+pub fn shades(photo: &Photo, camera: Camera, outline: &Refined) -> Result<Shades, MatteProblem> {
+    let e = outline.ellipse;
+    let (s, _) = collect(photo, &SeenSphere::from_silhouette(camera, e.centre, e.rx), e.centre, e.rx, SHADED)?;
+    let mut cells = std::collections::BTreeMap::<[i64; 2], (Vec3, f64, f64, f64)>::new();
+    for ((n, v), w) in s.normal.iter().zip(s.value.iter()).zip(s.weight.iter()) {
+        let at = [n.x, n.y].map(|c| (c * SHADES_ACROSS / 2.0).floor() as i64);
+        let cell = cells.entry(at).or_insert((Vec3::zeros(), 0.0, 0.0, 0.0));
+        *cell = (cell.0 + n, cell.1 + v, cell.2 + 1.0 / (w * w), cell.3 + 1.0);
+    }
+    Ok(Shades {
+        normal: cells.values().map(|c| c.0.normalize()).collect(),
+        value: cells.values().map(|c| c.1 / c.3).collect(),
+        sd: cells.values().map(|c| c.2.sqrt() / c.3).collect(),
+        centre: e.centre,
+        radius: e.rx,
+    })
+}
+
 fn collect(
     photo: &Photo,
     sphere: &SeenSphere,

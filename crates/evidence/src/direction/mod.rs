@@ -16,6 +16,7 @@
 //! | `pattern.rs` | bands of light and shade |
 //! | `cylinder.rs` | bright lines on a glossy cylinder |
 //! | `face/` | a face, by its landmarks and the light bank of stand-in heads |
+//! | `room/` | a mirror ball as a map of a whole room's light, made whole by a matte ball |
 //! | `fusion.rs` | clusters what they say into lights |
 
 pub mod ball_matte;
@@ -32,6 +33,7 @@ pub mod outline;
 pub mod pattern;
 pub mod penumbra;
 pub mod rim;
+pub mod room;
 pub mod skirt;
 pub mod spot;
 

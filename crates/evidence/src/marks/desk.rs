@@ -4,7 +4,7 @@
 use super::{Mark, Marks, PatchRole};
 use crate::direction::face::{self, Hint, StandIn};
 use crate::direction::fusion::Evidence;
-use crate::direction::{Seen, ball_matte};
+use crate::direction::{Seen, ball_matte, room};
 use crate::readings::*;
 use crate::wedge;
 use optics::colour::cct_of_rgb;
@@ -38,6 +38,10 @@ pub(crate) struct Gathered {
     /// Angle round the picture from image right, anticlockwise, with its standard deviation, radians.
     pub(crate) clock: Option<(f64, f64)>,
     pub(crate) balls: Option<ball_matte::Start>,
+    /// How a matte ball is shaded.
+    pub(crate) shades: Option<Arc<ball_matte::Shades>>,
+    /// A mirror ball, in which a whole room may be seen.
+    pub(crate) mirror: Option<room::Outline>,
     /// The last reading of a face, from which the next goes on.
     pub(crate) face: Option<Box<face::FaceReading>>,
     /// What the lights of a face, by their directions, give at places of it.

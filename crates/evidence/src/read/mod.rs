@@ -3,13 +3,16 @@
 mod alone;
 mod colours;
 mod questions;
+mod room;
 mod shot;
 mod together;
 
 pub use shot::shot;
 
+use crate::direction::ball_matte::Shades;
 use crate::direction::face;
 use crate::direction::fusion::{Evidence, fuse};
+use crate::direction::room::Outline;
 pub use crate::marks::Heads;
 use crate::marks::{Curves, Desk, Gathered, MOST_SIZES, Mark, MarkKind, Marks, PatchRole, Shading, Turn, Wedge};
 use crate::marks::{degrees, round, stops};
@@ -181,6 +184,8 @@ struct Reader<'a> {
     sizes: Vec<(String, f64, f64)>,
     clocks: Vec<(String, f64, f64)>,
     shadings: Vec<Arc<Shading>>,
+    mattes: Vec<(String, Arc<Shades>)>,
+    mirrors: Vec<(String, Outline)>,
     camera_known: bool,
     warnings: Vec<Warning>,
 }
@@ -212,6 +217,8 @@ impl<'a> Reader<'a> {
             sizes: Vec::new(),
             clocks: Vec::new(),
             shadings: Vec::new(),
+            mattes: Vec::new(),
+            mirrors: Vec::new(),
             camera_known: !assumed,
             warnings,
         }
@@ -252,6 +259,8 @@ impl<'a> Reader<'a> {
         self.clocks.extend(o.clock.map(|(a, sd)| (mark.id.clone(), a, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.shadings.extend(o.shading.iter().cloned());
+        self.mattes.extend(o.shades.clone().map(|s| (mark.id.clone(), s)));
+        self.mirrors.extend(o.mirror.map(|m| (mark.id.clone(), m)));
         self.warnings.extend(o.warnings.iter().cloned());
     }
 

@@ -33,6 +33,7 @@ impl Reader<'_> {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
         self.contradicted();
+        let room = self.room();
         let mut fused = fuse(self.evidence.clone());
         let alone = self.alone(&fused);
         if !alone.is_empty() {
@@ -54,6 +55,10 @@ impl Reader<'_> {
                 }
                 keep
             });
+        }
+        // a matte ball said how bright each of the room's lights is
+        if let Some([first, rest @ ..]) = room.as_ref().map(|r| &r.evidence[..]) {
+            fused.iter_mut().filter(|f| f.marks.contains(first)).for_each(|f| f.marks.extend_from_slice(rest));
         }
         self.set_aside(&mut fused);
         // The width of an edge speaks for the light that casts shadows: the key.
@@ -106,8 +111,12 @@ impl Reader<'_> {
             ));
         }
         let low_fill = lights.iter().any(|l| l.role == Role::Fill && l.elevation_deg < -12.0);
-        let look =
-            fused.first().map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
+        // where no light leads no look is named
+        let named = room.as_ref().is_none_or(|r| r.leads);
+        let look = fused
+            .first()
+            .filter(|_| named)
+            .map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let look = look.map(|l| Look { side: self.side(&lights), ..l });
         let colours = self.colours(&fused, &lights);
         let questions = self.questions(&fused, &lights, ambient.as_ref());
@@ -117,6 +126,7 @@ impl Reader<'_> {
             format: FORMAT.into(),
             lights,
             ambient,
+            room,
             by_mark: self.by_mark,
             ratios,
             colours,

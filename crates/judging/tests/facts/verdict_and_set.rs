@@ -107,6 +107,7 @@ fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Re
         colours: vec![],
         questions: vec![],
         ratios,
+        room: None,
         look: None,
         exposure: ExposureReading::default(),
         slant: String::new(),

@@ -414,3 +414,113 @@ fn stand_in(name: &'static str, head: &Head, open: &[[u64; WORDS]]) -> StandIn {
     }
     StandIn::of(name, landmarks, head.skin().into_iter().map(|p| (p.at, p.normal)).zip(open.iter().copied()))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const CAMERA: Camera = Camera { focal_px: 2500.0, centre: [400.0, 500.0], pitch: 0.0 };
+
+    /// Named points and mesh of a head of given weights and pose (turn, nod, tilt in degrees), 1.5 m away.
+    fn seen(weights: &[f64], degrees: [f64; 3]) -> (BTreeMap<String, Point>, Vec<Point>) {
+        let head = family().head(weights);
+        let near = 1.0 / 1.5;
+        let pose = Pose::placed(degrees.map(f64::to_radians), [410.0, 470.0], CAMERA.focal_px * near, near);
+        let iris = Vec3::new(0.0, 0.0, IRIS);
+        let mut mesh: Vec<Point> = head.landmarks().iter().map(|p| pose.straight(p)).collect();
+        let eyes = head.eyes().map(|e| pose.straight(&(e + iris)));
+        let mut named: BTreeMap<String, Point> = NAMED.iter().map(|(n, i)| ((*n).to_owned(), mesh[*i])).collect();
+        for (name, eye) in LANDMARKS.iter().zip(eyes) {
+            named.insert((*name).to_owned(), eye);
+        }
+        // ten points of the irises, of which two count
+        mesh.extend((0..10).map(|k| eyes[k / 5]));
+        (named, mesh)
+    }
+
+    /// Noise of a mesh, pixels, the same each time.
+    fn stray(mesh: &mut [Point], px: f64) {
+        for (i, p) in mesh.iter_mut().enumerate() {
+            let wave = |k: f64| ((i as f64 * k).sin() * 43758.5453).fract() - 0.5;
+            (p[0], p[1]) = (p[0] + 3.4 * px * wave(12.9898), p[1] + 3.4 * px * wave(78.233));
+        }
+    }
+
+    fn off(person: &Person, want: [f64; 3]) -> [f64; 3] {
+        let got = person.poses[0].degrees();
+        [0, 1, 2].map(|k| (got[k] - want[k]).abs())
+    }
+
+    #[test]
+    fn a_true_mesh_gives_pose_and_shape_back() {
+        for (weights, pose) in [
+            (vec![0.0], [0.0, 0.0, 0.0]),
+            (vec![1.0, -1.0, 0.5], [25.0, -6.0, 4.0]),
+            (vec![-1.2, 0.4, 1.0, -0.8], [-30.0, 8.0, -5.0]),
+        ] {
+            let (named, mesh) = seen(&weights, pose);
+            let person = Person::fit(&named, &mesh, &CAMERA).unwrap();
+            let [turn, nod, tilt] = off(&person, pose);
+            assert!(turn < 1.5 && nod < 2.5 && tilt < 1.0, "{pose:?}: {turn:.1} {nod:.1} {tilt:.1}");
+            assert!(person.heads.len() == 1 + WAYS && person.poses.len() == 1 + WAYS);
+            // the profile: skin of the fitted head against the true one
+            let head = family().head(&weights);
+            let skin = head.skin();
+            let miss = |p: &super::super::SkinPoint| skin.iter().map(|s| (s.at - p.at).norm()).fold(f64::MAX, f64::min);
+            let points = person.heads[0].points.iter().step_by(9);
+            let (sum, n) = points.map(miss).fold((0.0, 0.0), |(s, n), m| (s + m, n + 1.0));
+            assert!(sum / n < 0.003, "mean miss {:.1} mm", 1000.0 * sum / n);
+        }
+    }
+
+    #[test]
+    fn a_noisy_mesh_is_within_its_spread() {
+        let pose = [18.0, 5.0, -3.0];
+        let (named, mut mesh) = seen(&[0.8, 0.6, -0.5], pose);
+        stray(&mut mesh, 2.0);
+        let person = Person::fit(&named, &mesh, &CAMERA).unwrap();
+        for (k, off) in off(&person, pose).into_iter().enumerate() {
+            let sd = person.turn_sd[k].to_degrees();
+            assert!(off < 3.0 * sd.max(0.7) && sd < 8.0, "{k}: {off:.2} off, sd {sd:.2}");
+        }
+    }
+
+    #[test]
+    fn seven_points_tell_less_than_a_mesh() {
+        let pose = [-15.0, 0.0, 2.0];
+        let (named, mesh) = seen(&[0.5], pose);
+        let by_mesh = Person::fit(&named, &mesh, &CAMERA).unwrap();
+        let by_hand = Person::fit(&named, &[], &CAMERA).unwrap();
+        assert!(by_hand.turn_sd[0] > by_mesh.turn_sd[0] && by_hand.turn_sd[1] > by_mesh.turn_sd[1]);
+        assert!(off(&by_hand, pose)[0] < 6.0);
+    }
+
+    #[test]
+    fn a_head_that_moved_is_followed() {
+        let (named, mesh) = seen(&[0.5, -0.5], [10.0, 2.0, 0.0]);
+        let person = Person::fit(&named, &mesh, &CAMERA).unwrap();
+        let shifted: Vec<Point> = mesh.iter().map(|p| [p[0] + 9.0, p[1] - 5.0]).collect();
+        let named = named.into_iter().map(|(n, p)| (n, [p[0] + 9.0, p[1] - 5.0])).collect();
+        let again = person.again(&named, &shifted, &CAMERA).unwrap();
+        let (was, is) = (&person.poses[0], &again.poses[0]);
+        assert!((is.at[0] - was.at[0] - 9.0).abs() < 1.0 && (is.at[1] - was.at[1] + 5.0).abs() < 1.0);
+        assert!((is.turn[0] - was.turn[0]).abs() < 0.02);
+        assert_eq!(again.heads.len(), 1);
+    }
+
+    #[test]
+    fn what_is_no_face_is_refused() {
+        let (named, mesh) = seen(&[], [0.0; 3]);
+        let mut few = named.clone();
+        few.retain(|n, _| n.starts_with("eye"));
+        assert!(matches!(Person::fit(&few, &mesh, &CAMERA), Err(PoseProblem::TooFew)));
+        let tiny = named.iter().map(|(n, p)| (n.clone(), p.map(|v| v * 0.05))).collect();
+        let small: Vec<Point> = mesh.iter().map(|p| p.map(|v| v * 0.05)).collect();
+        assert!(matches!(Person::fit(&tiny, &small, &CAMERA), Err(PoseProblem::TooSmall)));
+        // a mesh whose points were shuffled is no face
+        let torn: Vec<Point> = (0..mesh.len()).map(|i| mesh[(i * 197) % mesh.len()]).collect();
+        assert!(Person::fit(&named, &torn, &CAMERA).is_err());
+        let (profile, side) = seen(&[], [75.0, 0.0, 0.0]);
+        assert!(matches!(Person::fit(&profile, &side, &CAMERA), Err(PoseProblem::Profile)));
+    }
+}

@@ -119,7 +119,7 @@ struct Below {
 
 const NOSTRILS: Below = Below { aside: 0.008, up: 0.003, half: [0.0115, 0.0065] };
 /// All of it: a mesh tells it badly.
-const NOSE_BASE: Below = Below { aside: 0.0, up: 0.001, half: [0.0195, 0.0075] };
+const NOSE_BASE: Below = Below { aside: 0.0, up: 0.001, half: [0.0215, 0.0082] };
 
 /// Zones of a point, or `None` where it is no skin: eyes, brows, lips, nostrils, hair, ears.
 fn skin(landmarks: &BTreeMap<&'static str, Vec3>, p: &Vec3, nose: Below) -> Option<[f64; ZONES]> {

@@ -2,13 +2,14 @@
 
 use super::{Carry, Desk, Kind, Turn, check, plot};
 use crate::direction::face::Hint;
-use crate::direction::{ball_matte, ball_mirror, spot, strongest};
+use crate::direction::{ball_matte, ball_mirror, outline, room, spot, strongest};
 use crate::marks::desk::{round, stops};
 use crate::readings::*;
 use crate::shapes::Point;
 use optics::geometry::{SeenSphere, clock_of};
 use optics::words::capital;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 use utoipa::ToSchema;
 
 /// A ball probe.
@@ -95,6 +96,8 @@ impl Ball {
             .iter()
             .filter_map(|h: &Hint| Some(ball_matte::Shown { direction: h.direction, half: h.size? / 2.0 }))
             .collect();
+        let shades = || ball_matte::shades(desk.photo, desk.camera, &outline::refine_circle(desk.photo, self.centre, self.radius_px));
+        desk.now.shades = (self.radius_px >= 6.0 && !desk.outside(self.centre)).then(|| shades().ok().map(Arc::new)).flatten();
         let r = match ball_matte::read(desk.photo, desk.camera, self.centre, self.radius_px, desk.before.balls.as_ref(), &shown) {
             Ok(r) => r,
             Err(problem) => {
@@ -149,6 +152,8 @@ impl Ball {
             return MarkReading { says: text.into(), ..Default::default() };
         }
         let r = ball_mirror::read(desk.photo, desk.camera, centre, radius);
+        let e = r.outline.ellipse;
+        desk.now.mirror = Some(room::Outline { centre: e.centre, radius: e.rx, sd_px: r.outline.sd_px, marked: (centre, radius) });
         if r.lights.is_empty() {
             let text =
                 "No highlight stands out in the mirror ball: no light is reflected there, or all is evenly bright.";
@@ -156,7 +161,6 @@ impl Ball {
             return MarkReading { says: text.into(), ..Default::default() };
         }
         let zero = strongest(r.lights.iter().map(|l| &l.0));
-        let e = r.outline.ellipse;
         let sphere = SeenSphere::from_silhouette(desk.camera, e.centre, e.rx);
         let lights = r
             .lights
