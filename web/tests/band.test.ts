@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { lobeRadius, lobeStrength, onBand, place } from '../src/halo/band'
+import { lobeRadius, lobeStrength, onBand, place, roomCells } from '../src/halo/band'
 
 const at = (azimuth_deg: number, elevation_deg: number) => onBand({ azimuth_deg, elevation_deg })
 
@@ -37,5 +37,23 @@ describe('the halo', () => {
     expect(lobeStrength(-2)).toBeLessThan(lobeStrength(0))
     expect(lobeStrength(-20)).toBeGreaterThan(0.2)
     expect(lobeStrength(undefined)).toBe(lobeStrength(0))
+  })
+})
+
+describe('a room on the band', () => {
+  const room = (stops: (row: number, column: number) => number) => ({ rows: 4, map_stops: Array.from({ length: 32 }, (_, i) => stops(Math.floor(i / 8), i % 8)) })
+
+  it('has the lens in the middle of its columns and the camera right on the left', () => {
+    const cells = roomCells(room((r, c) => (r === 1 && c === 1 ? 3 : -9)))
+    expect(cells).toHaveLength(1)
+    expect(cells[0]?.azimuth_deg).toBeCloseTo(112.5)
+    expect(cells[0]?.elevation_deg).toBeCloseTo(22.5)
+  })
+
+  it('leaves out what is far darker than the room, and draws no cell full', () => {
+    expect(roomCells(room(() => -3))).toHaveLength(0)
+    const bright = roomCells(room(() => 12))
+    expect(bright).toHaveLength(32)
+    expect(Math.max(...bright.map((c) => c.strength))).toBeLessThanOrEqual(0.75)
   })
 })

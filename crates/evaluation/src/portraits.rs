@@ -278,7 +278,7 @@ impl Tally {
         }
         if let Some(f) = r.by_mark.values().find_map(|m| m.face.as_ref()) {
             self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), f.turned_sd_deg);
-            self.nod.add((f.nodded_deg - truth.pose_deg[1]).abs(), f.turned_sd_deg);
+            self.nod.add((f.nodded_deg - truth.pose_deg[1]).abs(), f.nodded_sd_deg);
             line += &format!(" nod {:.0}/{:.0}", f.nodded_deg, truth.pose_deg[1]);
             line += &format!(" turn {:.0}/{:.0} {}", f.turned_deg, truth.pose_deg[0], f.heads[0].name);
         }

@@ -40,6 +40,31 @@ fn row(table: &str, name: &str) -> [f64; 5] {
     [n(3), n(4), n(5), n(7), n(8)]
 }
 
+/// People of shapes that the family of heads does not hold, found by the face mesh in a browser, no hand
+/// (tests/fixtures/make_people.py, find_faces.py).
+#[test]
+fn people_that_were_found_are_read_within_their_spreads() {
+    let out = evaluation(&["portraits", "tests/fixtures/people", "--marks", "found"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, most, _, _, honest] = row(&t, "key direction");
+    assert!(median < 8.0 && most < 14.0 && honest >= 80.0, "{t}");
+    assert!(row(&t, "turn of the head")[0] < 4.0, "{t}");
+}
+
+/// Balls lit by captured rooms (light probes, CC0) and by rooms traced by another renderer (tests/fixtures/make_rooms.py).
+#[test]
+fn balls_in_whole_rooms_are_read_by_a_map_of_light() {
+    let out = evaluation(&["rooms"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, _, _, _, honest] = row(&t, "key direction, where one leads");
+    assert!(median < 5.0 && honest >= 85.0, "{t}");
+    let [median, most, ..] = row(&t, "direction of the mean light");
+    assert!(median < 4.0 && most < 12.0, "{t}");
+    assert!(row(&t, "how directional")[0] < 0.04, "{t}");
+}
+
 /// Reading the pictures of the research renderer mitsuba (tests/fixtures/make_fixtures.py), which
 /// shares no code with this project. Bounds are the "solid" column of the accuracy table.
 #[test]

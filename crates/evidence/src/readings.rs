@@ -397,6 +397,9 @@ pub struct FaceView {
     pub turned_sd_deg: f64,
     /// Degrees nodded up.
     pub nodded_deg: f64,
+    /// One standard deviation of the nod.
+    #[serde(default)]
+    pub nodded_sd_deg: f64,
     /// Degrees tilted clockwise in the picture.
     pub tilted_deg: f64,
     /// Edges of shadows on the face that told the key's size; 0 if shading alone did.

@@ -21,7 +21,7 @@ pub use facts::Facts;
 pub use limits::{Decoded, Limits};
 pub use paper::{pdf_of_svg, png_of_svg};
 pub use pipe::{is_plain, megabytes_to_open, photo_of_bytes, samples_to_bytes};
-pub use preview::{Preview, encode_exr, encode_jpeg, encode_png, previews};
+pub use preview::{Preview, encode_exr, encode_hdr, encode_jpeg, encode_png, previews};
 pub use stops_map::{
     DIFFERENCE_STEP, DIFFERENCE_STOPS, MAP_STEP, MAP_STOPS, difference_colour, difference_map, map_colour, stops_map,
 };

@@ -85,6 +85,20 @@ pub fn encode_png(width: u32, height: u32, rgb: Vec<u8>) -> Result<Vec<u8>, Refu
     Ok(out.into_inner())
 }
 
+/// Radiance HDR (shared exponent, linear RGB) of `3 * width * height` values.
+///
+/// # Errors
+/// A sentence if the buffer does not fit the dimensions.
+pub fn encode_hdr(width: u32, height: u32, rgb: Vec<f32>) -> Result<Vec<u8>, Refusal> {
+    let img = image::Rgb32FImage::from_raw(width, height, rgb)
+        .ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
+    let mut out = std::io::Cursor::new(Vec::new());
+    DynamicImage::ImageRgb32F(img)
+        .write_to(&mut out, image::ImageFormat::Hdr)
+        .map_err(|e| Refusal::Damaged(e.to_string()))?;
+    Ok(out.into_inner())
+}
+
 /// OpenEXR (32-bit float, linear RGB) of `3 * width * height` values.
 ///
 /// # Errors

@@ -23,6 +23,29 @@ pub fn as_read(photo: &Photo, told: &Marks) -> Photo {
     evidence::read::as_read(photo, told).into_owned()
 }
 
+/// A light map as a file: a panorama seen from the subject, the lens in the middle.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MapFile {
+    /// OpenEXR.
+    Exr,
+    /// Radiance HDR.
+    Hdr,
+}
+
+/// The light of the whole room, as a mirror ball in the picture shows it, as a file; `None` if none shows one.
+///
+/// # Errors
+/// A sentence if the file cannot be written.
+pub fn light_map(photo: &Photo, told: &Marks, file: MapFile) -> Option<Result<Vec<u8>, pictures::Refusal>> {
+    let map = evidence::read::light_map(photo, told)?;
+    let (w, h) = (map.columns() as u32, map.rows() as u32);
+    let rgb = map.cells().iter().flatten().copied().collect();
+    Some(match file {
+        MapFile::Exr => pictures::encode_exr(w, h, rgb),
+        MapFile::Hdr => pictures::encode_hdr(w, h, rgb),
+    })
+}
+
 /// A picture that was read: everything a comparison needs.
 #[derive(Debug, Clone)]
 pub struct PictureRead {

@@ -33,6 +33,17 @@ enum Verb {
         #[arg(long)]
         out: Option<PathBuf>,
     },
+    /// Write the light of the whole room, as a mirror ball in the picture shows it: a panorama, .exr or .hdr.
+    LightMap {
+        /// The picture.
+        image: PathBuf,
+        /// Marks file (slant-marks/1): a mirror ball, and best a matte one beside it.
+        #[arg(long)]
+        marks: PathBuf,
+        /// File to write: .exr or .hdr.
+        #[arg(long)]
+        out: PathBuf,
+    },
     /// Propose marks for a picture; marks as JSON (slant-marks/1).
     Find {
         /// The picture.
@@ -112,6 +123,7 @@ impl From<anyhow::Error> for Failure {
 fn main() -> ExitCode {
     let result = match Cli::parse().verb {
         Verb::Read { image, marks, out } => read::run(&image, &marks, out.as_deref()),
+        Verb::LightMap { image, marks, out } => read::light_map(&image, &marks, &out),
         Verb::Find { image, subject } => find::run(&image, subject),
         Verb::Match(options) => match_verb::run(&options),
         Verb::Serve(options) => serve::run(options),

@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use evidence::marks::Marks;
-use session::{Opened, PictureRead, open, told};
+use session::{MapFile, Opened, PictureRead, open, told};
 use std::path::Path;
 
 /// Reads and decodes a picture, with one sentence if that fails.
@@ -34,4 +34,20 @@ pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), 
     opened.fill_in(&mut marks);
     let told = told(&marks, &opened.facts, None);
     print(&PictureRead::of(&opened.photo, Some(&opened.meter), told).readings, out)
+}
+
+pub(crate) fn light_map(image: &Path, marks: &Path, out: &Path) -> Result<(), Failure> {
+    let file = match out.extension().and_then(|e| e.to_str()) {
+        Some("exr") => MapFile::Exr,
+        Some("hdr") => MapFile::Hdr,
+        _ => return Err(Failure::Input(format!("{}: expected a name ending in .exr or .hdr", out.display()))),
+    };
+    let mut marks = load_marks(marks)?;
+    let opened = load_picture(image)?;
+    opened.fill_in(&mut marks);
+    let bytes = session::light_map(&opened.photo, &told(&marks, &opened.facts, None), file)
+        .ok_or_else(|| Failure::Input("no mirror ball in the picture shows a whole room".into()))?
+        .map_err(|e| Failure::Input(e.to_string()))?;
+    std::fs::write(out, bytes).map_err(|e| anyhow::anyhow!("{}: {e}", out.display()))?;
+    Ok(())
 }

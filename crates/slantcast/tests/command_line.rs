@@ -188,6 +188,32 @@ fn a_studio_picture_reads_back_as_the_set_it_was_taken_of() {
     }
 }
 
+/// A light map is written as OpenEXR and Radiance HDR, and both hold the same light.
+#[test]
+fn a_room_is_written_as_a_light_map() {
+    let dir = tempdir::Dir::new("light-map");
+    let picture = "tests/fixtures/rooms/room-05.png";
+    let case: serde_json::Value =
+        serde_json::from_str(&std::fs::read_to_string(root().join("tests/fixtures/rooms/room-05.json")).unwrap())
+            .unwrap();
+    let marks = dir.0.join("marks.json");
+    std::fs::write(&marks, case["marks"].to_string()).unwrap();
+    let mean = |name: &str| {
+        let out = dir.0.join(name);
+        let args = ["light-map", picture, "--marks", marks.to_str().unwrap(), "--out", out.to_str().unwrap()];
+        let ran = slantcast(&args);
+        assert!(ran.status.success(), "{}", text(&ran.stderr));
+        let map = session::open(&std::fs::read(&out).unwrap()).unwrap().photo;
+        assert_eq!((map.width(), map.height()), (360, 180));
+        (0..180).flat_map(|y| (0..360).map(move |x| (x, y))).map(|(x, y)| f64::from(map.rgb(x, y)[1])).sum::<f64>()
+    };
+    let (exr, hdr) = (mean("map.exr"), mean("map.hdr"));
+    assert!(exr > 0.0 && (exr / hdr - 1.0).abs() < 0.02, "{exr} {hdr}");
+    let refused = slantcast(&["light-map", picture, "--marks", marks.to_str().unwrap(), "--out", "map.png"]);
+    assert_eq!(refused.status.code(), Some(2));
+    assert!(text(&refused.stderr).contains(".exr or .hdr"));
+}
+
 #[test]
 fn the_edge_of_a_nose_s_shadow_tells_how_hard_the_light_is() {
     // Pictures of another renderer and of heads that are no stand-ins; the line crosses the shadow's edge where a person would

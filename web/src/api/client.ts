@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Marks = Schemas['Marks']
 export type Mark = Schemas['Mark']
+export type RoomView = Schemas['RoomView']
 export type Readings = Schemas['Readings']
 export type Light = Schemas['Light']
 export type MarkReading = Schemas['MarkReading']
@@ -108,6 +109,7 @@ export async function data<T>(call: Promise<{ data?: T }>): Promise<T> {
   return (await call).data as T
 }
 
+export const lightMapUrl = (frame: string, format: 'exr' | 'hdr') => `/api/frames/${frame}/light-map?format=${format}`
 export const pictureUrl = (frame: string, size: 'view' | 'thumb') => `/api/frames/${frame}/picture?size=${size}`
 
 /** Sends a picture with progress in 0..1; fetch cannot report it. */

@@ -538,6 +538,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/light-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The light of the whole room as a mirror ball in the picture shows it: a panorama seen from the subject with the lens in the
+         *     middle, linear, as OpenEXR or Radiance HDR.
+         */
+        get: operations["room_map"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/link": {
         parameters: {
             query?: never;
@@ -1962,6 +1982,11 @@ export interface components {
              * @description Degrees nodded up.
              */
             nodded_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation of the nod.
+             */
+            nodded_sd_deg?: number;
             /** @description Edges of shadows on the face that told the key's size; 0 if shading alone did. */
             shadow_edges?: number;
             /**
@@ -3629,6 +3654,7 @@ export interface components {
             /** @description What the evidence leaves open, with what would settle it. */
             questions?: components["schemas"]["Question"][];
             ratios?: components["schemas"]["Ratios"] | null;
+            room?: components["schemas"]["RoomView"] | null;
             /** @description The lights as one line of text. */
             slant: string;
             /** @description The reading as sentences for a person. */
@@ -3756,6 +3782,55 @@ export interface components {
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /** @description The light of a whole room at the subject. */
+        RoomView: {
+            /**
+             * Format: double
+             * @description Where the mean light comes from: degrees from the lens axis, positive to camera right.
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Root mean square angle between the stated and the true direction of the mean light.
+             */
+            direction_sd_deg: number;
+            /**
+             * Format: double
+             * @description How directional the light is as a whole: 0 from all around, 1 from one point.
+             */
+            directional: number;
+            /**
+             * Format: double
+             * @description Degrees above the lens axis.
+             */
+            elevation_deg: number;
+            /** @description Marks that say so. */
+            evidence: string[];
+            /**
+             * Format: double
+             * @description Part of the light that was inferred: clipped in the mirror ball, or hidden behind it.
+             */
+            inferred: number;
+            /**
+             * Format: double
+             * @description Part of the light on a surface facing the strongest that is its own.
+             */
+            key_share: number;
+            /** @description Whether one light leads. */
+            leads: boolean;
+            /**
+             * @description Stops of each cell against the mean of the room: rows from straight up to straight down, columns from behind the
+             *     subject over the camera's right, the lens in the middle, over its left.
+             */
+            map_stops: number[];
+            /**
+             * Format: double
+             * @description What the map leaves over of a matte ball's shading, per cent of its bright side.
+             */
+            misfit_percent?: number | null;
+            /** @description Rows of the map; twice as many columns. */
+            rows: number;
+        };
         /** @description Where round the picture a light lies, if its angle from the lens cannot be told. */
         RoundView: {
             /**
@@ -6118,6 +6193,45 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    room_map: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                /** @description `exr` (the default) or `hdr`. */
+                format: string | null;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/x-exr": unknown;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A picture in its halo. Draws from props alone; marks come in through the slot, in stage pixels.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { lobeRadius, lobeStrength, onBand, place } from './band'
+import { lobeRadius, lobeStrength, onBand, place, roomCells } from './band'
 import RoleMark from './RoleMark.vue'
 
 export interface HaloLight {
@@ -28,6 +28,8 @@ const props = defineProps<{
   /** Lights of another picture, drawn as outlines, and which of ours each of them belongs to. */
   against?: HaloLight[]
   joins?: { ours: number; theirs: number }[]
+  /** Brightness of the whole room, as the readings tell it. */
+  room?: { rows: number; map_stops: number[] } | null
   alt: string
   armed?: boolean
 }>()
@@ -59,6 +61,9 @@ const lobes = computed(() =>
     const soft = lobeRadius(box.value, (l.angular_size_range_deg?.[1] ?? l.angular_size_deg ?? 8) + 2 * (l.direction_sd_deg ?? 0))
     return { i, role: l.role, x: at.x, y: at.y, r: Math.max(5, Math.min(r, depth.value * 0.85)), soft: Math.max(7, Math.min(soft, depth.value * 1.15)), strength: lobeStrength(l.level_stops) }
   }),
+)
+const glow = computed(() =>
+  (props.room ? roomCells(props.room) : []).map((c) => ({ ...place(box.value, onBand(c)), strength: c.strength })),
 )
 const ghosts = computed(() =>
   (props.against ?? []).map((l) => ({ role: l.role, ...place(box.value, onBand(l)), r: Math.max(5, Math.min(lobeRadius(box.value, l.angular_size_deg ?? 8), depth.value * 0.85)) })),
@@ -119,6 +124,9 @@ defineExpose({ stage, scale, origin })
             <line :x1="t.x1" :y1="t.y1" :x2="t.x2" :y2="t.y2" />
             <text :x="t.tx" :y="t.ty">{{ t.k }}</text>
           </template>
+        </g>
+        <g v-if="glow.length" class="glow" :style="{ filter: `blur(${depth * 0.09}px)` }" aria-hidden="true" data-test="room-glow">
+          <circle v-for="(c, i) in glow" :key="i" :cx="c.x" :cy="c.y" :r="depth * 0.1" :fill-opacity="c.strength" />
         </g>
         <image :href="src" :x="-box.hw" :y="-box.hh" :width="2 * box.hw" :height="2 * box.hh" preserveAspectRatio="none" />
         <g v-for="l in lobes" :key="l.i" :class="`role-${l.role}`" data-test="lobe">
@@ -182,6 +190,9 @@ svg.armed {
   fill: none;
   stroke: var(--tick);
   stroke-dasharray: 2 5;
+}
+.glow circle {
+  fill: var(--light);
 }
 .clock line {
   stroke: var(--tick);

@@ -46,3 +46,14 @@ export function lobeRadius(box: Box, sizeDeg: number): number {
 export function lobeStrength(level: number | null | undefined): number {
   return Math.max(0.22, 0.85 * Math.pow(2, (level ?? 0) / 2.5))
 }
+
+/** Cells of a room's map with the strength they are drawn with: what is darker than the room's mean by two stops is not. */
+export function roomCells(room: { rows: number; map_stops: number[] }): (Direction & { strength: number })[] {
+  const columns = 2 * room.rows
+  const step = 180 / room.rows
+  return room.map_stops.flatMap((stops, i) => {
+    const strength = Math.min(0.75, Math.max(0, (stops + 2) / 8))
+    if (strength < 0.04) return []
+    return [{ azimuth_deg: 180 - ((i % columns) + 0.5) * step, elevation_deg: 90 - (Math.floor(i / columns) + 0.5) * step, strength }]
+  })
+}

@@ -2,12 +2,9 @@
 import type { Light } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
 import TermHint from '../shell/TermHint.vue'
+import { few, side, up } from './where'
 
 defineProps<{ light: Light; first: boolean }>()
-
-const side = (az: number) => (Math.abs(az) < 0.5 ? 'on the axis' : `${Math.abs(az).toFixed(0)}° ${az > 0 ? 'right' : 'left'}`)
-const up = (el: number) => (Math.abs(el) < 0.5 ? 'level' : `${Math.abs(el).toFixed(0)}° ${el > 0 ? 'up' : 'down'}`)
-const few = (v: number) => (v < 10 ? v.toFixed(1) : v.toFixed(0))
 </script>
 
 <template>

@@ -13,6 +13,7 @@ import MarkShape from './MarkShape.vue'
 import { brought } from './brought'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
+import RoomCard from './RoomCard.vue'
 import TermHint from '../shell/TermHint.vue'
 import ToolGroups from './ToolGroups.vue'
 import { holdPointer, isTyping, withCommand } from '../shell/events'
@@ -240,7 +241,7 @@ const hint = computed(() => {
   <div class="read">
     <section class="left" aria-label="Picture with marks">
       <div class="stage">
-        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
+        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :room="current.readings?.room" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
           <template #default="{ scale, stage, origin, box }">
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
@@ -279,6 +280,7 @@ const hint = computed(() => {
       <article v-if="current.readings?.ambient" class="ambient">
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
+      <RoomCard v-if="current.readings?.room && frame" :room="current.readings.room" :frame="frame.id" />
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
         <div class="row2"><TermHint term="contrast"><strong>Contrast on the subject</strong></TermHint><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
         <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>

@@ -20,6 +20,7 @@ use crate::readings::*;
 use crate::sentence;
 use crate::wedge;
 use optics::geometry::{Camera, angle_between};
+use optics::light_map::LightMap;
 use optics::photo::{Meter, Photo};
 use optics::tone::Encoding;
 use std::borrow::Cow;
@@ -44,6 +45,19 @@ pub fn read_through(photo: &Photo, marks: &Marks) -> Option<Encoding> {
 /// The picture as it is read: under what [`read_through`] says.
 pub fn as_read<'a>(photo: &'a Photo, marks: &Marks) -> Cow<'a, Photo> {
     read_through(photo, marks).map_or(Cow::Borrowed(photo), |e| Cow::Owned(photo.under(&e)))
+}
+
+/// The light of the whole room as a mirror ball in the picture shows it, made whole by matte balls beside it; `None` if no
+/// mirror ball is marked or it shows lamps before dark walls only. The photo comes as for [`read`].
+pub fn light_map(photo: &Photo, marks: &Marks) -> Option<LightMap> {
+    let photo = as_read(photo, marks);
+    let balls = |m: &&Mark| !m.off && matches!(m.kind, MarkKind::Ball(_));
+    let mut reader = Reader::new(&photo, marks, &|| &[], Vec::new());
+    for mark in marks.marks.iter().filter(balls) {
+        let gathered = reader.mark(mark, &Gathered::default(), &[]);
+        reader.take(mark, &gathered);
+    }
+    reader.mirrored().map(|(_, room)| room.map)
 }
 
 fn through(curves: &Curves, marks: &Marks) -> Option<Encoding> {
@@ -166,6 +180,8 @@ const SAME_HINT: f64 = 0.05;
 const NEAR_LENS: f64 = 0.82;
 /// Radius of an iris in pixels from which a missing catchlight says something.
 const MIRRORING_PX: f64 = 8.0;
+/// The same beside a face that a mesh was laid on.
+const MIRRORING_MESHED_PX: f64 = 14.0;
 /// Sine of the angle from the lens under which a key has no side round the picture.
 const LENS_SIDE: f64 = 0.15;
 /// Turn of a head under which it has no broad and short side.

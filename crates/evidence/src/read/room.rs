@@ -15,20 +15,25 @@ const EXPLAINED: [&str; 4] = ["poor_fit", "highlight_clipped", "no_highlight", "
 /// Spread of the light from all around, stops.
 const AROUND_SD: f64 = 0.4;
 /// Part of the light that must be inferred for it to be said.
-const MUCH: f64 = 0.25;
+const MUCH: f64 = 0.1;
 
 impl Reader<'_> {
-    /// Reads a room, if a mirror ball shows one.
-    pub(super) fn room(&mut self) -> Option<RoomView> {
-        let (id, ball) = self.mirrors.iter().max_by(|a, b| a.1.radius.total_cmp(&b.1.radius))?.clone();
+    /// The room that the largest mirror ball shows, if it shows one.
+    pub(super) fn mirrored(&self) -> Option<(String, Room)> {
+        let (id, ball) = self.mirrors.iter().max_by(|a, b| a.1.radius.total_cmp(&b.1.radius))?;
         let mattes: Vec<&Shades> = self.mattes.iter().map(|m| &*m.1).collect();
         let lights: Vec<(Vec3, f64)> = self
             .evidence
             .iter()
-            .filter(|e| e.mark == id)
+            .filter(|e| e.mark == *id)
             .map(|e| (e.seen.direction, 0.5 * e.seen.log_size.map_or(0.1, |s| s.0.exp())))
             .collect();
-        let room = room::read(self.photo, &self.camera, ball, &mattes, &lights)?;
+        Some((id.clone(), room::read(self.photo, &self.camera, *ball, &mattes, &lights)?))
+    }
+
+    /// Takes a room's lights in the place of the balls' own.
+    pub(super) fn room(&mut self) -> Option<RoomView> {
+        let (id, room) = self.mirrored()?;
         let balls: BTreeSet<&String> =
             self.mirrors.iter().map(|m| &m.0).chain(self.mattes.iter().map(|m| &m.0)).collect();
         self.evidence.retain(|e| !balls.contains(&e.mark));
@@ -57,7 +62,7 @@ impl Reader<'_> {
             }));
             self.ambient.push((id.clone(), stops(room.log_rest - zero), AROUND_SD));
         }
-        if mattes.is_empty() && room.inferred > MUCH {
+        if self.mattes.is_empty() && room.inferred > MUCH {
             self.warnings.push(Warning::on(
                 &id,
                 "inferred",

@@ -1,6 +1,9 @@
 //! All marks together: outliers set aside, lights named, ratios, look, exposure.
 
-use super::{FACING_DEG, LENS_SIDE, MIRRORED_THING_STOPS, MIRRORING_PX, NEAR_LENS, Reader, degrees, round, stops};
+use super::{
+    FACING_DEG, LENS_SIDE, MIRRORED_THING_STOPS, MIRRORING_MESHED_PX, MIRRORING_PX, NEAR_LENS, Reader, degrees, round,
+    stops,
+};
 use crate::direction::face::Shaded;
 use crate::direction::fusion::{Fused, fuse};
 use crate::levels::{self, Filled, Reached};
@@ -23,6 +26,8 @@ use optics::words;
 const GUESSED_STOPS: f64 = 1.5;
 /// A light of a face within this of a fused one is that light, radians.
 const SAME_LIGHT: f64 = 0.45;
+/// Degrees from the lens axis from which a light is behind the head.
+const BEHIND_DEG: f64 = 125.0;
 /// Places of a face that tell what reaches a patch.
 const NEAR_PLACES: usize = 4;
 /// What a ball gives a light it could not tell from that one, stops.
@@ -144,8 +149,11 @@ impl Reader<'_> {
     /// A light near the lens is mirrored in open eyes. Where neither of two that are large enough shows any, a face that speaks for
     /// one is lit by something else (from above, from behind, by the room) and its word is not taken.
     fn contradicted(&mut self) {
+        // a face mesh reads a face well enough to stand against eyes that are small
+        let meshed = self.marks.marks.iter().any(|m| matches!(&m.kind, MarkKind::Face(f) if !f.dense.is_empty()));
+        let least = if meshed { MIRRORING_MESHED_PX } else { MIRRORING_PX };
         let large = |m: &&Mark| match &m.kind {
-            MarkKind::Eye(Eye { limbus, .. }) => limbus.rx.max(limbus.ry) >= MIRRORING_PX,
+            MarkKind::Eye(Eye { limbus, .. }) => limbus.rx.max(limbus.ry) >= least,
             _ => false,
         };
         let read = self.marks.marks.iter().filter(large).filter_map(|m| self.by_mark.get(&m.id));
@@ -194,7 +202,9 @@ impl Reader<'_> {
         });
         // The key lights the face: what only eyes show is not taken for it.
         let eyes_only = |f: &Fused| !f.marks.iter().any(|m| faces.contains(m)) && f.marks.iter().all(eye);
-        fused.sort_by_key(eyes_only);
+        // and what stands behind the head is no key while anything stands before it
+        let behind = |f: &Fused| AzEl::of(&f.seen.direction).off_axis_deg() > BEHIND_DEG;
+        fused.sort_by_key(|f| eyes_only(f) || behind(f));
         for (mark, at) in aside {
             let text = format!(
                 "A spot in one eye would be a light at {}: neither the other eye nor the face sees one there; it is set aside.",

@@ -278,3 +278,26 @@ fn marks_that_are_carried_over_keep_all_they_know() {
     let back = there.mapped(&|[x, y]| [y / 2.0, (100.0 - x) / 2.0], &|_| (0.5, -90.0));
     assert_eq!(back, marks);
 }
+
+/// A face with the points of a mesh: 468, or 478 with irises.
+fn meshed(points: usize) -> String {
+    let dense: Vec<[f64; 3]> = (0..points).map(|i| [100.0 + i as f64 * 0.1, 50.0, -3.0]).collect();
+    serde_json::json!({ "format": "slant-marks/1", "marks": [{ "id": "f", "kind": "face",
+        "points": { "eye_image_left": [90, 40], "eye_image_right": [110, 40], "nose_tip": [100, 55] }, "dense": dense }] })
+    .to_string()
+}
+
+#[test]
+fn the_points_of_a_face_mesh_are_kept_and_carried() {
+    let marks = Marks::parse(&meshed(478)).unwrap();
+    let again = serde_json::to_value(&marks).unwrap();
+    assert_eq!(again["marks"][0]["dense"].as_array().unwrap().len(), 478);
+    assert_eq!(Marks::from_value(again).unwrap(), marks);
+    for count in [1, 100, 469, 5000] {
+        let error = Marks::parse(&meshed(count)).unwrap_err();
+        assert!(error.contains("dense") && error.contains("468"), "{error}");
+    }
+    // a face marked by hand says nothing of a mesh
+    let by_hand = serde_json::to_string(&Marks::parse(&meshed(0)).unwrap()).unwrap();
+    assert!(!by_hand.contains("dense"), "{by_hand}");
+}

@@ -12,4 +12,5 @@ mod formats;
 mod outlines;
 mod placement;
 mod ratio;
+mod room;
 mod wedge;

@@ -13,6 +13,7 @@ use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::Response;
 use serde::{Deserialize, Serialize};
+use session::MapFile;
 use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
@@ -24,6 +25,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(picture))
         .routes(routes!(stops_map))
         .routes(routes!(stops_scale))
+        .routes(routes!(room_map))
         .routes(routes!(change_frame, remove_frame))
 }
 
@@ -143,6 +145,46 @@ async fn stops_map(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> 
         .header(header::CONTENT_TYPE, "image/png")
         .header(header::CACHE_CONTROL, "private, no-cache")
         .body(HttpBody::from(png))
+        .map_err(Problem::internal)
+}
+
+/// Which file.
+#[derive(Deserialize, IntoParams)]
+pub struct MapFormat {
+    /// `exr` (the default) or `hdr`.
+    pub format: Option<String>,
+}
+
+/// The light of the whole room as a mirror ball in the picture shows it: a panorama seen from the subject with the lens in the
+/// middle, linear, as OpenEXR or Radiance HDR.
+#[utoipa::path(get, path = "/frames/{id}/light-map", tag = "frames", params(("id" = Uuid, Path), MapFormat),
+    responses((status = 200, content_type = "image/x-exr"), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn room_map(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Query(asked): Query<MapFormat>,
+) -> Answer<Response> {
+    let (file, kind, name) = match asked.format.as_deref() {
+        None | Some("exr") => (MapFile::Exr, "image/x-exr", "light-map.exr"),
+        Some("hdr") => (MapFile::Hdr, "image/vnd.radiance", "light-map.hdr"),
+        Some(other) => return Err(Problem::bad(format!("format: expected exr or hdr, found \"{other}\""))),
+    };
+    let f = owned(&app, me.id, id).await?;
+    let marks = crate::records::marks::newest(&app, &f.hash, id).await?.marks;
+    let prepared = app.prepared(&f.hash).await?;
+    let marks = crate::records::marks::told(&app, id, &prepared, &marks).await?;
+    let bytes = app
+        .work
+        .run(Pace::Heavy, move || session::light_map(&prepared.photo, &marks, file))
+        .await?
+        .ok_or_else(|| Problem::not_found("No mirror ball in this picture shows a whole room."))?
+        .map_err(|r| Problem::refused(r.to_string()))?;
+    Response::builder()
+        .header(header::CONTENT_TYPE, kind)
+        .header(header::CACHE_CONTROL, "private, no-cache")
+        .header(header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))
+        .body(HttpBody::from(bytes))
         .map_err(Problem::internal)
 }
 

@@ -1,7 +1,7 @@
 //! Faces read with the stand-in heads. Truth is the set the studio drew; the other renderer's heads are
 //! read by `slantcast eval-portrait`.
 
-use evidence::direction::face::{FaceProblem, Hint, LANDMARKS, Pose, PoseProblem, bank, follow, gap, read};
+use evidence::direction::face::{FaceProblem, Hint, LANDMARKS, Marked, Pose, PoseProblem, bank, follow, gap, read};
 use evidence::marks::{Face, MarkKind, Point};
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Camera, angle_between};
@@ -40,11 +40,16 @@ fn photo(set: &LightSet) -> (Photo, Camera, Points) {
         .marks
         .iter()
         .find_map(|m| match &m.kind {
-            MarkKind::Face(Face { points }) => Some(points.clone()),
+            MarkKind::Face(Face { points, .. }) => Some(points.clone()),
             _ => None,
         })
         .unwrap_or_default();
     (photo, camera, points)
+}
+
+/// Named points alone, as a person marks them.
+fn by_hand(named: &Points) -> Marked<'_> {
+    Marked { named, mesh: &[] }
 }
 
 fn off(r: &evidence::direction::face::FaceReading, az: f64, el: f64) -> f64 {
@@ -55,7 +60,7 @@ fn off(r: &evidence::direction::face::FaceReading, az: f64, el: f64) -> f64 {
 #[test]
 fn a_key_is_read_from_a_face_and_its_turn() {
     let (p, camera, points) = photo(&set(18.0, &[(-45.0, 32.0, 0.35, 0.0)]));
-    let r = read(&p, camera, &points, studio::stand_ins(), &[]).unwrap();
+    let r = read(&p, camera, by_hand(&points), studio::stand_ins(), &[]).unwrap();
     assert_eq!(r.lights.len(), 1, "{:?}", r.lights);
     // eight degrees: what a reading from landmarks alone should reach at the least
     assert!(off(&r, -45.0, 32.0) < 8.0, "{:?}", AzEl::of(&r.lights[0].direction));
@@ -72,7 +77,7 @@ fn a_key_is_read_from_a_face_and_its_turn() {
 #[test]
 fn a_fill_on_the_other_side_is_a_second_light() {
     let (p, camera, points) = photo(&set(0.0, &[(45.0, 30.0, 0.3, 0.0), (-55.0, 5.0, 0.6, -1.5)]));
-    let r = read(&p, camera, &points, studio::stand_ins(), &[]).unwrap();
+    let r = read(&p, camera, by_hand(&points), studio::stand_ins(), &[]).unwrap();
     assert_eq!(r.lights.len(), 2);
     assert!(off(&r, 45.0, 30.0) < 8.0 && off(&r, -55.0, 5.0) < 16.0);
     let level = |k: usize| r.lights[k].log_level.unwrap().0;
@@ -85,11 +90,11 @@ fn no_light_from_behind_is_invented_and_a_rim_is_no_key() {
     let lamp = (30.0, 28.0, 0.3, 0.0);
     let heads = studio::stand_ins();
     let (p, camera, points) = photo(&set(0.0, &[lamp]));
-    let alone = read(&p, camera, &points, heads, &[]).unwrap();
+    let alone = read(&p, camera, by_hand(&points), heads, &[]).unwrap();
     assert!(alone.lights.iter().all(|l| l.direction.z > 0.0), "{:?}", alone.lights);
     for side in [-1.0, 1.0] {
         let (p, camera, points) = photo(&set(0.0, &[lamp, (side * 138.0, 28.0, 0.3, 0.0)]));
-        let r = read(&p, camera, &points, heads, &[]).unwrap();
+        let r = read(&p, camera, by_hand(&points), heads, &[]).unwrap();
         let level = |l: &evidence::direction::Seen| l.log_level.unwrap().0;
         let key = r.lights.iter().max_by(|a, b| level(a).total_cmp(&level(b))).unwrap();
         assert!(key.direction.z > 0.5, "{key:?}");
@@ -124,10 +129,10 @@ fn catchlights_sharpen_and_cannot_overrule() {
         size: None,
         complete: true,
     };
-    let right = read(&p, camera, &points, studio::stand_ins(), &[hint(30.0)]).unwrap();
+    let right = read(&p, camera, by_hand(&points), studio::stand_ins(), &[hint(30.0)]).unwrap();
     assert!(off(&right, 30.0, 30.0) < 3.0);
     // a tear on the wrong side does not move the key
-    let wrong = read(&p, camera, &points, studio::stand_ins(), &[hint(-60.0)]).unwrap();
+    let wrong = read(&p, camera, by_hand(&points), studio::stand_ins(), &[hint(-60.0)]).unwrap();
     assert!(off(&wrong, 30.0, 30.0) < 8.0);
 }
 
@@ -135,11 +140,11 @@ fn catchlights_sharpen_and_cannot_overrule() {
 fn a_dragged_landmark_is_followed_and_the_key_stays_the_key() {
     let (p, camera, mut points) = photo(&set(0.0, &[(-45.0, 32.0, 0.35, 0.0), (55.0, 5.0, 0.9, -1.3)]));
     let heads = studio::stand_ins();
-    let full = read(&p, camera, &points, heads, &[]).unwrap();
+    let full = read(&p, camera, by_hand(&points), heads, &[]).unwrap();
     for (name, by) in [("nose_tip", [2.0, 0.0]), ("chin", [0.0, -2.0]), ("eye_image_left", [1.0, 1.0])] {
         let point = points.get_mut(name).unwrap();
         *point = [point[0] + by[0], point[1] + by[1]];
-        let now = follow(&p, camera, &points, heads, &full).unwrap();
+        let now = follow(&p, camera, by_hand(&points), heads, &full).unwrap();
         assert_eq!(now.lights.len(), full.lights.len());
         let way = angle_between(&now.lights[0].direction, &full.lights[0].direction).to_degrees();
         assert!(way < 8.0, "{name}: the key went {way:.1} degrees");
@@ -152,8 +157,8 @@ fn a_dragged_landmark_is_followed_and_the_key_stays_the_key() {
 fn what_is_no_face_is_said() {
     let (p, camera, points) = photo(&set(0.0, &[(30.0, 30.0, 0.2, 0.0)]));
     let heads = studio::stand_ins();
-    let why = |points: &Points| read(&p, camera, points, heads, &[]).unwrap_err();
-    assert_eq!(read(&p, camera, &points, &[], &[]).unwrap_err(), FaceProblem::NoHeads);
+    let why = |points: &Points| read(&p, camera, by_hand(points), heads, &[]).unwrap_err();
+    assert_eq!(read(&p, camera, by_hand(&points), &[], &[]).unwrap_err(), FaceProblem::NoHeads);
     assert_eq!(why(&Points::new()), FaceProblem::Pose(PoseProblem::TooFew));
     let few: Points = points.iter().filter(|(n, _)| n.starts_with("eye")).map(|(n, p)| (n.clone(), *p)).collect();
     assert_eq!(why(&few), FaceProblem::Pose(PoseProblem::TooFew));

@@ -55,6 +55,8 @@ pub struct FaceReading {
     pub pose_deg: [f64; 3],
     /// Spread of the turn, degrees.
     pub turn_sd_deg: f64,
+    /// Standard deviation of the nod, degrees.
+    pub nod_sd_deg: f64,
     /// Root mean square residual over the light that nine tenths of the samples stay under.
     pub residual: f64,
     /// Samples used.
@@ -119,6 +121,9 @@ const PERSON_SD: [f64; 2] = [0.13, 0.17];
 const TURN_SD_DEG: f64 = 3.5;
 /// The same where a face mesh tells it.
 const PERSON_TURN_SD_DEG: f64 = 1.5;
+/// The same of its nod: a face's own slope looks like a nod.
+const NOD_SD_DEG: f64 = 7.0;
+const PERSON_NOD_SD_DEG: f64 = 5.0;
 /// How much stronger than a fill a light from behind must be to be the key, and how near to the lens (cosine) a fill
 /// stands: a rim of a stop over the key is rare (common practice).
 const REAR_KEY_OVER: f64 = 2.1;
@@ -205,6 +210,7 @@ fn by_person(photo: &Photo, person: Person, hints: &[Hint]) -> Result<FaceReadin
     let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
     let mut reading = describe(&face, &lit, refused, edges);
     reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(PERSON_TURN_SD_DEG);
+    reading.nod_sd_deg = person.turn_sd[1].to_degrees().max(PERSON_NOD_SD_DEG);
     drop(face);
     reading.person = Some(Arc::new(person));
     Ok(reading)
@@ -357,6 +363,7 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
         log_ambient: (ambient > strongest - 4.2).then_some((ambient, 0.8)),
         pose_deg,
         turn_sd_deg: apart.hypot(TURN_SD_DEG),
+        nod_sd_deg: NOD_SD_DEG,
         residual: (s.value.iter().zip(&lit.model).map(|(v, m)| (v - m).powi(2)).sum::<f64>() / s.len() as f64).sqrt(),
         samples: s.len(),
         clipped: s.clipped,

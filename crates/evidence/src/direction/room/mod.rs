@@ -103,7 +103,7 @@ pub fn read(photo: &Photo, camera: &Camera, ball: Outline, matte: &[&Shades], li
     } else {
         // before a bright room the outline cannot be seen, and the shading knows it better
         let size = f64::from(photo.width().max(photo.height()));
-        let careful = MARKED * size / 640.0;
+        let careful = MARKED * (size / 640.0).max(0.5);
         settled(marked, refined, |o| {
             let off: f64 = (0..3).map(|k| ((o[k] - marked[k]) / careful).powi(2)).sum();
             made(o, FEW_ROWS, FEW_SHADES).cost + off

@@ -2,7 +2,7 @@
 
 use super::{Carry, Desk, Kind, Turn, check, plot};
 use crate::direction::face::Hint;
-use crate::direction::{ball_matte, ball_mirror, outline, room, spot, strongest};
+use crate::direction::{Seen, ball_matte, ball_mirror, outline, room, spot, strongest};
 use crate::marks::desk::{round, stops};
 use crate::readings::*;
 use crate::shapes::Point;
@@ -34,6 +34,13 @@ pub enum Finish {
     /// A mirror.
     Mirror,
 }
+
+/// Angle from which a light that shading alone tells of may be several, radians, and the part of it its direction is unsure by.
+const WIDE: f64 = 0.96;
+const OF_WIDE: f64 = 0.15;
+/// Light from around over the key's from which it may not be even, and what the direction is unsure by, radians of it.
+const MUCH_AROUND: f64 = 0.18;
+const OF_AROUND: f64 = 0.35;
 
 impl Kind for Ball {
     fn check(&self) -> Result<(), String> {
@@ -112,8 +119,21 @@ impl Ball {
         let points: Vec<[f64; 3]> = r.points.iter().map(|[fitted, measured]| [*fitted, *measured, *fitted]).collect();
         let names = ["light by the fit, brightest = 1", "light measured", "where both agree"];
         let plot = plot(names, &points, |v| v);
+        // shading alone sums light: one that is wide, or much of it from around, may be several or a room
+        let around = r.log_ambient.zip(zero).map_or(0.0, |((a, _), z)| (a - z).exp());
+        let summed = |s: &Seen| {
+            let wide = s.log_size.map_or(0.0, |l| l.0.exp());
+            let wide = if wide > WIDE { OF_WIDE * wide } else { 0.0 };
+            let around = if around > MUCH_AROUND { OF_AROUND * around } else { 0.0 };
+            s.direction_sd.hypot(wide).hypot(around)
+        };
+        if shown.is_empty() && r.lights.iter().any(|s| summed(s) > s.direction_sd) {
+            desk.warn("summed", "A matte ball sums light: what it says of a wide light, or beside much light from around, is the middle \
+                 of all that comes from that side. A mirror ball beside it would show the sources.");
+        }
         for s in r.lights {
-            desk.witness(s, zero, None, true);
+            let direction_sd = if shown.is_empty() { summed(&s) } else { s.direction_sd };
+            desk.witness(Seen { direction_sd, ..s }, zero, None, true);
         }
         if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
             desk.now.ambient = Some((stops(a - z), stops(sd)));

@@ -127,6 +127,7 @@ impl Kind for Face {
                 turned_deg: turned,
                 turned_sd_deg: round(r.turn_sd_deg, 1),
                 nodded_deg: nodded,
+                nodded_sd_deg: round(r.nod_sd_deg, 1),
                 tilted_deg: tilted,
                 map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
                 shadow_edges: r.edges,
