@@ -125,8 +125,8 @@ defineExpose({ stage, scale, origin })
             <text :x="t.tx" :y="t.ty">{{ t.k }}</text>
           </template>
         </g>
-        <g v-if="glow.length" class="glow" :style="{ filter: `blur(${depth * 0.09}px)` }" aria-hidden="true" data-test="room-glow">
-          <circle v-for="(c, i) in glow" :key="i" :cx="c.x" :cy="c.y" :r="depth * 0.1" :fill-opacity="c.strength" />
+        <g v-if="glow.length" class="glow" :style="{ filter: `blur(${depth * 0.15}px)` }" aria-hidden="true" data-test="room-glow">
+          <circle v-for="(c, i) in glow" :key="i" :cx="c.x" :cy="c.y" :r="depth * 0.17" :fill-opacity="c.strength * 0.7" />
         </g>
         <image :href="src" :x="-box.hw" :y="-box.hh" :width="2 * box.hw" :height="2 * box.hh" preserveAspectRatio="none" />
         <g v-for="l in lobes" :key="l.i" :class="`role-${l.role}`" data-test="lobe">
