@@ -431,8 +431,10 @@ mod tests {
 
     const CAMERA: Camera = Camera { focal_px: 2500.0, centre: [400.0, 500.0], pitch: 0.0 };
 
-    /// Named points and mesh of a head of given weights and pose (turn, nod, tilt in degrees), 1.5 m away.
-    fn seen(weights: &[f64], degrees: [f64; 3]) -> (BTreeMap<String, Point>, Vec<Point>) {
+    /// Named points and mesh of a head of given weights and pose (turn, nod, tilt in degrees), 1.5 m away, nodded up as found
+    /// meshes lie.
+    fn seen(weights: &[f64], mut degrees: [f64; 3]) -> (BTreeMap<String, Point>, Vec<Point>) {
+        degrees[1] += NOD_HIGH.to_degrees();
         let head = family().head(weights);
         let near = 1.0 / 1.5;
         let pose = Pose::placed(degrees.map(f64::to_radians), [410.0, 470.0], CAMERA.focal_px * near, near);

@@ -72,6 +72,10 @@ const MEAN_SD: f64 = 0.05;
 const MOST_LEVEL_SD: f64 = 1.5;
 /// Part of the light from which what is neither lights nor even ground is a room.
 const A_ROOM: f64 = 0.012;
+/// The same, and the part that the lights give of what falls on a surface facing the first, from which dark walls are meant all
+/// the same.
+const A_LIT_ROOM: f64 = 0.028;
+const NEARLY_ALL: f64 = 0.97;
 /// Half of what a lamp fills at most, radians: what is wider is a wall or the sky.
 const A_LAMP: f64 = 0.7;
 /// A ball beside the mirror hides a little more than its own width: the mirror is not a point.
@@ -112,10 +116,19 @@ pub fn read(photo: &Photo, camera: &Camera, ball: Outline, matte: &[&Shades], li
     let at = |dx: f64, dy: f64, dr: f64| made(&[outline[0] + dx, outline[1] + dy, outline[2] + dr], ROWS, 1);
     let whole = at(0.0, 0.0, 0.0);
     let (mean, all) = whole.map.mean();
-    if all <= 0.0 || besides(&whole.map, lights) < A_ROOM {
+    let besides = besides(&whole.map, lights);
+    if all <= 0.0 || besides < A_ROOM {
         return None;
     }
     let (found, rest) = sources::sources(&whole);
+    // lamps that give nearly all of it before walls that give a little: the balls' own methods are finer
+    let facing = |d: &Vec3| whole.map.irradiance(d).max(1e-12);
+    let lamps = found.first().map_or(0.0, |key| {
+        found.iter().map(|s| s.light * s.direction.dot(&key.direction).max(0.0)).sum::<f64>() / facing(&key.direction)
+    });
+    if besides < A_LIT_ROOM && lamps > NEARLY_ALL {
+        return None;
+    }
     // without shading the outline is not settled: what another would have said
     let d = if mattes.is_empty() { ball.sd_px.max(0.35) } else { 0.0 };
     let others: Vec<Whole> = [(d, 0.0, 0.0), (0.0, d, 0.0), (0.0, 0.0, d)]
