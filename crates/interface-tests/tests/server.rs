@@ -42,7 +42,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/frames/{frame}/verdict"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/picture"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/map"), Value::Null, true),
-        (Method::GET, format!("/api/frames/{frame}/light-map?format=hdr"), Value::Null, false),
+        (Method::GET, format!("/api/frames/{frame}/light-map?format=hdr"), Value::Null, true),
         (Method::POST, format!("/api/frames/{frame}/find"), json!({}), true),
         (Method::PATCH, format!("/api/frames/{frame}"), json!({"role": "take"}), true),
         (Method::DELETE, format!("/api/frames/{frame}"), Value::Null, true),

@@ -28,4 +28,5 @@ pub mod role;
 pub mod solve;
 pub mod tone;
 pub mod units;
+pub mod unwrap;
 pub mod words;

@@ -104,6 +104,39 @@ impl LightMap {
         (if all > 0.0 { vector / all } else { Vec3::zeros() }, all)
     }
 
+    /// Luminance of each cell blurred on the sphere by a standard deviation in radians: means over boxes, thrice along each
+    /// side (a Gaussian nearly), wider in azimuth towards the poles.
+    pub fn blurred(&self, sd: f64) -> Vec<f64> {
+        let (rows, columns) = (self.rows, self.columns());
+        let step = PI / rows as f64;
+        let mut now: Vec<f64> = (0..self.len()).map(|i| self.luminance(i)).collect();
+        // three boxes of half width h have the variance h (h + 1)
+        let half = |cells: f64| ((0.25 + cells * cells).sqrt() - 0.5).round().max(0.0) as usize;
+        for _ in 0..3 {
+            let mut next = vec![0.0; now.len()];
+            for r in 0..rows {
+                let across = self.at(r as f64 + 0.5, 0.0);
+                let h = half((sd / step / across.x.hypot(across.z).max(0.02)).min(columns as f64 / 6.0))
+                    .min(columns / 2 - 1);
+                let line = &now[r * columns..(r + 1) * columns];
+                let mut sum: f64 = (0..=2 * h).map(|k| line[(columns + k - h) % columns]).sum();
+                for c in 0..columns {
+                    next[r * columns + c] = sum / (2 * h + 1) as f64;
+                    sum += line[(c + h + 1) % columns] - line[(columns + c - h) % columns];
+                }
+            }
+            let h = half(sd / step);
+            for c in 0..columns {
+                for r in 0..rows {
+                    let (from, to) = (r.saturating_sub(h), (r + h).min(rows - 1));
+                    now[r * columns + c] =
+                        (from..=to).map(|k| next[k * columns + c]).sum::<f64>() / (to - from + 1) as f64;
+                }
+            }
+        }
+        now
+    }
+
     /// The same light in coarser cells: `rows` must divide the map's own.
     pub fn coarser(&self, rows: usize) -> LightMap {
         let k = (self.rows / rows.max(1)).max(1);
@@ -185,6 +218,25 @@ mod tests {
         let map = LightMap::black(18);
         assert!((map.at(9.0, 18.0) - Vec3::z()).norm() < 1e-12);
         assert!((map.at(9.0, 9.0) - Vec3::x()).norm() < 1e-12);
+    }
+
+    /// A blur keeps what light there is, and spreads a point by its standard deviation.
+    #[test]
+    fn a_blur_keeps_the_light() {
+        let mut map = LightMap::black(90);
+        let at = AzEl { azimuth_deg: 30.0, elevation_deg: 20.0 }.vector();
+        let cell = map.cell_of(&at);
+        map.cells_mut()[cell] = [1.0; 3];
+        let centre = map.direction(cell);
+        let soft = map.blurred(0.08);
+        let sum = |f: &dyn Fn(usize) -> f64| {
+            (0..map.len()).map(|i| soft[i] * map.solid_angle(i / map.columns()) * f(i)).sum::<f64>()
+        };
+        let all = sum(&|_| 1.0);
+        assert!((all / map.solid_angle(cell / map.columns()) - 1.0).abs() < 0.02);
+        // two sides of the same spread
+        let square = sum(&|i| angle_between(&map.direction(i), &centre).powi(2)) / all;
+        assert!(((square / 2.0).sqrt() / 0.08 - 1.0).abs() < 0.15, "{}", (square / 2.0).sqrt());
     }
 
     proptest! {

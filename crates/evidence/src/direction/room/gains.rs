@@ -4,12 +4,12 @@
 //! clipped at the light it shows, from the cone behind the ball. Non-negative least squares; a patch may be many times what
 //! it shows, so that what it has over has a Cauchy prior, solved by weighing anew.
 
-use super::unwrap::{Cell, Unwrapped};
 use crate::direction::ball_matte::Shades;
 use nalgebra::{DMatrix, DVector};
 use optics::geometry::{Vec3, fibonacci_sphere};
 use optics::light_map::LightMap;
 use optics::solve::nnls_near;
+use optics::unwrap::{Cell, Unwrapped};
 use std::f64::consts::PI;
 
 /// Patches that the sphere is divided into where it is clipped: of 13 degrees.

@@ -7,7 +7,6 @@
 
 mod gains;
 mod sources;
-mod unwrap;
 
 use super::Seen;
 use super::ball_matte::Shades;
@@ -16,6 +15,7 @@ use optics::geometry::{Camera, Vec3, angle_between};
 use optics::light_map::LightMap;
 use optics::photo::Photo;
 use optics::solve::median;
+use optics::unwrap::unwrap;
 
 /// A mirror ball's outline.
 #[derive(Debug, Clone, Copy)]
@@ -99,7 +99,7 @@ pub fn read(photo: &Photo, camera: &Camera, ball: Outline, matte: &[&Shades], li
         matte.iter().map(|m| Matte { shades: m, mirror: (-apart(m) / m.radius, ball.radius / m.radius) }).collect();
     let refined = [ball.centre[0], ball.centre[1], ball.radius];
     let made = |o: &[f64; 3], rows: usize, every: usize| {
-        gains::whole(&unwrap::unwrap(photo, camera, ([o[0], o[1]], o[2]), &beside, rows), &mattes, every)
+        gains::whole(&unwrap(photo, camera, ([o[0], o[1]], o[2]), &beside, rows), &mattes, every)
     };
     let marked = [ball.marked.0[0], ball.marked.0[1], ball.marked.1];
     let outline = if mattes.is_empty() {

@@ -16,8 +16,6 @@ const WIDEST: f64 = 1.92;
 /// Regions cut at most, and the part of the light that may be left when cutting ends.
 const MOST: usize = 30;
 const LEFT: f64 = 0.05;
-/// Boxes that make a Gaussian.
-const STEPS_OF_BLUR: usize = 3;
 
 /// A light in a map.
 #[derive(Debug, Clone)]
@@ -42,7 +40,7 @@ pub(super) fn sources(whole: &Whole) -> (Vec<Source>, f64) {
     let map = &whole.map;
     let light: Vec<f64> = map.light().map(|l| l.1).collect();
     let total: f64 = light.iter().sum();
-    let soft = blurred(map);
+    let soft = map.blurred(BLUR);
     let mut free = vec![true; map.len()];
     let mut order: Vec<usize> = (0..map.len()).collect();
     order.sort_by(|a, b| soft[*b].total_cmp(&soft[*a]));
@@ -150,36 +148,4 @@ fn region(map: &LightMap, soft: &[f64], free: &[bool], peak: usize) -> Vec<usize
         }
     }
     out
-}
-
-/// Luminance blurred on the sphere: means over boxes, thrice along each side (a Gaussian nearly), wider in azimuth towards
-/// the poles.
-fn blurred(map: &LightMap) -> Vec<f64> {
-    let (rows, columns) = (map.rows(), map.columns());
-    let step = std::f64::consts::PI / rows as f64;
-    let mut now: Vec<f64> = (0..map.len()).map(|i| map.luminance(i)).collect();
-    // three boxes of half width h have the variance h (h + 1)
-    let half = |sd: f64| ((0.25 + sd * sd).sqrt() - 0.5).round().max(0.0) as usize;
-    for _ in 0..STEPS_OF_BLUR {
-        let mut next = vec![0.0; now.len()];
-        for r in 0..rows {
-            let across = map.at(r as f64 + 0.5, 0.0);
-            let h =
-                half((BLUR / step / across.x.hypot(across.z).max(0.02)).min(columns as f64 / 6.0)).min(columns / 2 - 1);
-            let line = &now[r * columns..(r + 1) * columns];
-            let mut sum: f64 = (0..=2 * h).map(|k| line[(columns + k - h) % columns]).sum();
-            for c in 0..columns {
-                next[r * columns + c] = sum / (2 * h + 1) as f64;
-                sum += line[(c + h + 1) % columns] - line[(columns + c - h) % columns];
-            }
-        }
-        let h = half(BLUR / step);
-        for c in 0..columns {
-            for r in 0..rows {
-                let (from, to) = (r.saturating_sub(h), (r + h).min(rows - 1));
-                now[r * columns + c] = (from..=to).map(|k| next[k * columns + c]).sum::<f64>() / (to - from + 1) as f64;
-            }
-        }
-    }
-    now
 }

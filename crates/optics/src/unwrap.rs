@@ -1,8 +1,8 @@
 //! A mirror ball, unwrapped: what of the room is seen where, what is clipped, what is hidden behind the ball.
 
-use optics::geometry::{Camera, SeenSphere, Vec3};
-use optics::light_map::LightMap;
-use optics::photo::Photo;
+use crate::geometry::{Camera, SeenSphere, Vec3};
+use crate::light_map::LightMap;
+use crate::photo::Photo;
 
 /// Places looked up in each cell, along each side, where a pixel of the ball mirrors less than a cell, and elsewhere.
 const WITHIN: usize = 2;
@@ -15,7 +15,8 @@ const STEPS: usize = 3;
 
 /// What is known of a cell.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Cell {
+pub enum Cell {
+    /// As bright as the picture has it.
     Seen,
     /// White, or one of its colours at the top: at least so bright.
     Clipped,
@@ -24,16 +25,18 @@ pub(super) enum Cell {
 }
 
 /// A ball beside the mirror, seen from it: direction and half of what it fills, radians.
-pub(super) type Beside = (Vec3, f64);
+pub type Beside = (Vec3, f64);
 
 /// A map as one ball shows it.
-pub(super) struct Unwrapped {
+pub struct Unwrapped {
+    /// Radiance, in the picture's unit.
     pub map: LightMap,
+    /// What is known of each cell.
     pub cells: Vec<Cell>,
 }
 
 /// Unwraps a ball; others beside it hide what is behind them.
-pub(super) fn unwrap(
+pub fn unwrap(
     photo: &Photo,
     camera: &Camera,
     (centre, radius): ([f64; 2], f64),
@@ -113,7 +116,7 @@ fn between(photo: &Photo, x: f64, y: f64) -> Option<([f32; 3], bool)> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use optics::geometry::angle_between;
+    use crate::geometry::angle_between;
 
     #[test]
     fn the_pixel_of_a_direction_mirrors_it() {
