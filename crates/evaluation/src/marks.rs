@@ -11,10 +11,11 @@ use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
+/// What stands beside a picture: its marks (slant-marks/1), and what is true of it.
 #[derive(Deserialize)]
-struct Case {
-    marks: serde_json::Value,
-    truth: Truth,
+pub(crate) struct Case<T> {
+    pub marks: serde_json::Value,
+    pub truth: T,
 }
 
 #[derive(Deserialize)]
@@ -175,7 +176,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter_px: f64, forget_gaze: boo
     let mut counts: BTreeMap<String, [usize; 4]> = BTreeMap::new();
     let mut times: BTreeMap<String, Vec<f64>> = BTreeMap::new();
     for file in &files {
-        let case: Case = beside(file)?;
+        let case: Case<Truth> = beside(file)?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         let picture = crate::files::load_picture(file)?;
         jitter(&mut marks, jitter_px, file, picture.photo.width());

@@ -2,7 +2,7 @@
 //! and prints how far the readings are off. Pictures may be spoiled as real ones are.
 
 use crate::Failure;
-use crate::marks::{Row, TrueLight, beside, jitter, pictures_in};
+use crate::marks::{Case, Row, TrueLight, beside, jitter, pictures_in};
 use clap::Args;
 use evidence::marks::{Eye, Face, MarkKind, Marks};
 use evidence::readings::{Light, Readings};
@@ -49,12 +49,6 @@ enum From {
     Given,
     Mesh,
     Found,
-}
-
-#[derive(Deserialize)]
-struct Case {
-    marks: serde_json::Value,
-    truth: Truth,
 }
 
 #[derive(Deserialize)]
@@ -146,7 +140,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let made = begun.elapsed().as_secs_f64();
     let mut tallies = [Tally::default(), Tally::default()];
     for file in &files {
-        let case: Case = beside(file)?;
+        let case: Case<Truth> = beside(file)?;
         let bytes = spoil(std::fs::read(file).map_err(|e| input(file, &e))?, o)?;
         let picture = session::open(&bytes).map_err(|e| input(file, &e))?;
         let mut marks = Marks::from_value(match o.marks {

@@ -1,7 +1,7 @@
 //! `evaluation rooms`: reads balls lit by whole rooms, and prints how far the readings are off.
 
 use crate::Failure;
-use crate::marks::{Row, TrueLight, beside, jitter, pictures_in};
+use crate::marks::{Case, Row, TrueLight, beside, jitter, pictures_in};
 use clap::Args;
 use evidence::marks::{Finish, MarkKind, Marks};
 use optics::geometry::{AzEl, angle_between};
@@ -33,12 +33,6 @@ enum Only {
 }
 
 #[derive(Deserialize)]
-struct Case {
-    marks: serde_json::Value,
-    truth: Truth,
-}
-
-#[derive(Deserialize)]
 struct Truth {
     lights: Vec<TrueLight>,
     /// whether the first gives a third of the light and is not equalled
@@ -60,7 +54,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let (mut others, mut found, mut invented) = (0, 0, 0);
     let mut times = Vec::new();
     for file in &files {
-        let case: Case = beside(file)?;
+        let case: Case<Truth> = beside(file)?;
         let picture = crate::files::load_picture(file)?;
         let mut marks = Marks::from_value(case.marks).map_err(Failure::Input)?;
         if let Some(only) = o.only {
@@ -83,7 +77,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             if t.directional > 0.1 {
                 mean.add(off, room.direction_sd_deg);
             }
-            directional.add((room.directional - t.directional).abs(), 0.1);
+            directional.add((room.directional - t.directional).abs(), room.directional_sd);
             line +=
                 &format!("  mean {off:.1}° d {:.2}/{:.2} share {:.2}", room.directional, t.directional, room.key_share);
             line += &room.misfit_percent.map_or(String::new(), |m| format!(" misfit {m:.1} %"));

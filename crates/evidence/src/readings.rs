@@ -163,10 +163,14 @@ pub struct RoomView {
     pub direction_sd_deg: f64,
     /// How directional the light is as a whole: 0 from all around, 1 from one point.
     pub directional: f64,
+    /// One standard deviation.
+    pub directional_sd: f64,
     /// Whether one light leads.
     pub leads: bool,
     /// Part of the light on a surface facing the strongest that is its own.
     pub key_share: f64,
+    /// One standard deviation.
+    pub key_share_sd: f64,
     /// Part of the light that was inferred: clipped in the mirror ball, or hidden behind it.
     pub inferred: f64,
     /// What the map leaves over of a matte ball's shading, per cent of its bright side.

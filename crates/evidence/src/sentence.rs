@@ -89,9 +89,10 @@ fn directional_words(d: f64) -> &'static str {
 
 fn mean_sentence(room: &RoomView) -> String {
     format!(
-        "The room as a whole: light comes in the mean from {}; {:.2} of 1 directional (0 from all around, 1 from one point).",
+        "The room as a whole: light comes in the mean from {}; {:.2} ± {:.2} directional (0 from all around, 1 from one point).",
         direction_figures(room.azimuth_deg, room.elevation_deg, room.direction_sd_deg),
-        room.directional
+        room.directional,
+        room.directional_sd.max(0.01)
     )
 }
 

@@ -90,13 +90,7 @@ pub fn encode_png(width: u32, height: u32, rgb: Vec<u8>) -> Result<Vec<u8>, Refu
 /// # Errors
 /// A sentence if the buffer does not fit the dimensions.
 pub fn encode_hdr(width: u32, height: u32, rgb: Vec<f32>) -> Result<Vec<u8>, Refusal> {
-    let img = image::Rgb32FImage::from_raw(width, height, rgb)
-        .ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
-    let mut out = std::io::Cursor::new(Vec::new());
-    DynamicImage::ImageRgb32F(img)
-        .write_to(&mut out, image::ImageFormat::Hdr)
-        .map_err(|e| Refusal::Damaged(e.to_string()))?;
-    Ok(out.into_inner())
+    encode_linear(width, height, rgb, image::ImageFormat::Hdr)
 }
 
 /// OpenEXR (32-bit float, linear RGB) of `3 * width * height` values.
@@ -104,11 +98,13 @@ pub fn encode_hdr(width: u32, height: u32, rgb: Vec<f32>) -> Result<Vec<u8>, Ref
 /// # Errors
 /// A sentence if the buffer does not fit the dimensions.
 pub fn encode_exr(width: u32, height: u32, rgb: Vec<f32>) -> Result<Vec<u8>, Refusal> {
+    encode_linear(width, height, rgb, image::ImageFormat::OpenExr)
+}
+
+fn encode_linear(width: u32, height: u32, rgb: Vec<f32>, format: image::ImageFormat) -> Result<Vec<u8>, Refusal> {
     let img = image::Rgb32FImage::from_raw(width, height, rgb)
         .ok_or_else(|| Refusal::Damaged("wrong number of pixels".into()))?;
     let mut out = std::io::Cursor::new(Vec::new());
-    DynamicImage::ImageRgb32F(img)
-        .write_to(&mut out, image::ImageFormat::OpenExr)
-        .map_err(|e| Refusal::Damaged(e.to_string()))?;
+    DynamicImage::ImageRgb32F(img).write_to(&mut out, format).map_err(|e| Refusal::Damaged(e.to_string()))?;
     Ok(out.into_inner())
 }

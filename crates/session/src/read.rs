@@ -32,6 +32,25 @@ pub enum MapFile {
     Hdr,
 }
 
+impl MapFile {
+    /// By the ending of a file's name: `exr` or `hdr`.
+    pub fn named(ending: &str) -> Option<MapFile> {
+        match ending {
+            "exr" => Some(MapFile::Exr),
+            "hdr" => Some(MapFile::Hdr),
+            _ => None,
+        }
+    }
+
+    /// Ending of its name, and media type.
+    pub fn kind(self) -> (&'static str, &'static str) {
+        match self {
+            MapFile::Exr => ("exr", "image/x-exr"),
+            MapFile::Hdr => ("hdr", "image/vnd.radiance"),
+        }
+    }
+}
+
 /// The light of the whole room, as a mirror ball in the picture shows it, as a file; `None` if none shows one.
 ///
 /// # Errors

@@ -37,11 +37,10 @@ pub(crate) fn run(image: &Path, marks: &Path, out: Option<&Path>) -> Result<(), 
 }
 
 pub(crate) fn light_map(image: &Path, marks: &Path, out: &Path) -> Result<(), Failure> {
-    let file = match out.extension().and_then(|e| e.to_str()) {
-        Some("exr") => MapFile::Exr,
-        Some("hdr") => MapFile::Hdr,
-        _ => return Err(Failure::Input(format!("{}: expected a name ending in .exr or .hdr", out.display()))),
-    };
+    let ending = out.extension().and_then(|e| e.to_str());
+    let file = ending
+        .and_then(MapFile::named)
+        .ok_or_else(|| Failure::Input(format!("{}: expected a name ending in .exr or .hdr", out.display())))?;
     let mut marks = load_marks(marks)?;
     let opened = load_picture(image)?;
     opened.fill_in(&mut marks);

@@ -3801,6 +3801,11 @@ export interface components {
             directional: number;
             /**
              * Format: double
+             * @description One standard deviation.
+             */
+            directional_sd: number;
+            /**
+             * Format: double
              * @description Degrees above the lens axis.
              */
             elevation_deg: number;
@@ -3816,6 +3821,11 @@ export interface components {
              * @description Part of the light on a surface facing the strongest that is its own.
              */
             key_share: number;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            key_share_sd: number;
             /** @description Whether one light leads. */
             leads: boolean;
             /**

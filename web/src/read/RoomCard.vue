@@ -5,19 +5,19 @@ import TermHint from '../shell/TermHint.vue'
 import { few, side, up } from './where'
 
 defineProps<{ room: RoomView; frame: string }>()
-const percent = (v: number) => Math.round(100 * Math.min(1, v))
+const percent = (v: number) => Math.round(100 * v)
 </script>
 
 <template>
   <article class="sheet room" data-test="room">
-    <div class="head"><TermHint term="room"><strong>The room as a whole</strong></TermHint><span class="figure">{{ room.directional.toFixed(2) }} directional</span></div>
+    <div class="head"><TermHint term="room"><strong>The room as a whole</strong></TermHint><span class="figure">{{ room.directional.toFixed(2) }} <span class="quiet">± {{ room.directional_sd.toFixed(2) }}</span> directional</span></div>
     <p class="mb-1">
       In the mean from <span class="figure">{{ side(room.azimuth_deg) }}, {{ up(room.elevation_deg) }} <span class="quiet">± {{ few(room.direction_sd_deg) }}°</span></span>.
-      <template v-if="room.leads">The key gives {{ percent(room.key_share) }} % of what falls on a surface that faces it.</template>
+      <template v-if="room.leads">The key gives {{ percent(room.key_share) }} <span class="quiet">± {{ Math.max(1, percent(room.key_share_sd)) }}</span> % of what falls on a surface that faces it.</template>
       <template v-else>No single light leads.</template>
     </p>
     <p class="quiet small mb-0">
-      {{ percent(room.inferred) }} % of the light is clipped in the mirror ball or hidden behind it, and inferred. Light map:
+      About {{ percent(room.inferred) }} % of the light is inferred: clipped in the mirror ball, or hidden behind it. Light map:
       <a :href="lightMapUrl(frame, 'exr')" data-test="map-exr">OpenEXR</a>, <a :href="lightMapUrl(frame, 'hdr')" data-test="map-hdr">Radiance HDR</a>.
     </p>
   </article>

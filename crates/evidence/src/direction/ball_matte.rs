@@ -209,7 +209,7 @@ pub fn read(
     shown: &[Shown],
 ) -> Result<MatteReading, MatteProblem> {
     let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
-    if radius < 6.0 {
+    if radius < SMALLEST_PX {
         return Err(MatteProblem::TooSmall);
     }
     if centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h {
@@ -242,6 +242,8 @@ pub fn read(
     }))
 }
 
+/// Radius of the smallest ball that is read, pixels.
+const SMALLEST_PX: f64 = 6.0;
 /// Pixels looked at for the shading of a ball, and cells across it that they are gathered in.
 const SHADED: usize = 20_000;
 const SHADES_ACROSS: f64 = 20.0;
@@ -265,8 +267,11 @@ pub struct Shades {
 ///
 /// # Errors
 /// A [`MatteProblem`].
-pub fn shades(photo: &Photo, camera: Camera, outline: &Refined) -> Result<Shades, MatteProblem> {
-    let e = outline.ellipse;
+pub fn shades(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Result<Shades, MatteProblem> {
+    if radius < SMALLEST_PX {
+        return Err(MatteProblem::TooSmall);
+    }
+    let e = refine_circle(photo, centre, radius).ellipse;
     let (s, _) = collect(photo, &SeenSphere::from_silhouette(camera, e.centre, e.rx), e.centre, e.rx, SHADED)?;
     let mut cells = std::collections::BTreeMap::<[i64; 2], (Vec3, f64, f64, f64)>::new();
     for ((n, v), w) in s.normal.iter().zip(s.value.iter()).zip(s.weight.iter()) {

@@ -38,8 +38,6 @@ pub(crate) struct Gathered {
     /// Angle round the picture from image right, anticlockwise, with its standard deviation, radians.
     pub(crate) clock: Option<(f64, f64)>,
     pub(crate) balls: Option<ball_matte::Start>,
-    /// How a matte ball is shaded.
-    pub(crate) shades: Option<Arc<ball_matte::Shades>>,
     /// A mirror ball, in which a whole room may be seen.
     pub(crate) mirror: Option<room::Outline>,
     /// The last reading of a face, from which the next goes on.

@@ -9,7 +9,6 @@ mod together;
 
 pub use shot::shot;
 
-use crate::direction::ball_matte::Shades;
 use crate::direction::face;
 use crate::direction::fusion::{Evidence, fuse};
 use crate::direction::room::Outline;
@@ -51,13 +50,16 @@ pub fn as_read<'a>(photo: &'a Photo, marks: &Marks) -> Cow<'a, Photo> {
 /// mirror ball is marked or it shows lamps before dark walls only. The photo comes as for [`read`].
 pub fn light_map(photo: &Photo, marks: &Marks) -> Option<LightMap> {
     let photo = as_read(photo, marks);
-    let balls = |m: &&Mark| !m.off && matches!(m.kind, MarkKind::Ball(_));
     let mut reader = Reader::new(&photo, marks, &|| &[], Vec::new());
-    for mark in marks.marks.iter().filter(balls) {
+    for mark in marks.marks.iter().filter(is_ball) {
         let gathered = reader.mark(mark, &Gathered::default(), &[]);
         reader.take(mark, &gathered);
     }
-    reader.mirrored().map(|(_, room)| room.map)
+    reader.mirrored(false).map(|m| m.room.map)
+}
+
+fn is_ball(m: &&Mark) -> bool {
+    !m.off && matches!(m.kind, MarkKind::Ball(_))
 }
 
 fn through(curves: &Curves, marks: &Marks) -> Option<Encoding> {
@@ -119,7 +121,14 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         reader.warnings.push(Warning::on(&id, STOPPED, says));
         reader.by_mark.insert(id, MarkReading { says: says.into(), ..Default::default() });
     }
-    let readings = reader.finish(meter);
+    let balls: Vec<Mark> = marks.marks.iter().filter(is_ball).cloned().collect();
+    let room = match memory.room.take() {
+        Some((before, room)) if before == balls => room,
+        // a ball is being dragged
+        before => reader.mirrored(before.is_some()).map(Arc::new),
+    };
+    memory.room = Some((balls, room.clone()));
+    let readings = reader.finish(meter, room.as_deref());
     memory.seen = seen;
     readings
 }
@@ -149,6 +158,8 @@ pub struct Memory {
     /// the picture under the encoding it is read through, if that is not plain sRGB, and its meter
     seen: Option<(Photo, Meter)>,
     gathered: std::collections::HashMap<String, (MarkKind, Gathered)>,
+    /// what the balls show of a room
+    room: Option<room::Kept>,
     /// asked before each mark: whether to leave the rest unread
     stop: Option<Stop>,
 }
@@ -168,6 +179,7 @@ impl Memory {
     /// Forgets readings that were made while something was dragged.
     pub fn settle(&mut self) {
         self.gathered.clear();
+        self.room = None;
     }
 }
 
@@ -200,7 +212,6 @@ struct Reader<'a> {
     sizes: Vec<(String, f64, f64)>,
     clocks: Vec<(String, f64, f64)>,
     shadings: Vec<Arc<Shading>>,
-    mattes: Vec<(String, Arc<Shades>)>,
     mirrors: Vec<(String, Outline)>,
     camera_known: bool,
     warnings: Vec<Warning>,
@@ -233,7 +244,6 @@ impl<'a> Reader<'a> {
             sizes: Vec::new(),
             clocks: Vec::new(),
             shadings: Vec::new(),
-            mattes: Vec::new(),
             mirrors: Vec::new(),
             camera_known: !assumed,
             warnings,
@@ -275,7 +285,6 @@ impl<'a> Reader<'a> {
         self.clocks.extend(o.clock.map(|(a, sd)| (mark.id.clone(), a, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.shadings.extend(o.shading.iter().cloned());
-        self.mattes.extend(o.shades.clone().map(|s| (mark.id.clone(), s)));
         self.mirrors.extend(o.mirror.map(|m| (mark.id.clone(), m)));
         self.warnings.extend(o.warnings.iter().cloned());
     }

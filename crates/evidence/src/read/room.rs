@@ -1,41 +1,59 @@
 //! A whole room in a mirror ball: its lights take the place of what the balls' own methods say.
 
 use super::{Reader, degrees, round, stops};
-use crate::direction::ball_matte::Shades;
+use crate::direction::ball_matte::{self, Shades};
 use crate::direction::fusion::Evidence;
 use crate::direction::room::{self, Room};
+use crate::marks::{Finish, Mark, MarkKind};
 use crate::readings::{RoomView, Warning};
 use optics::geometry::{AzEl, Vec3};
 use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// Rows of the map that goes with the readings: cells of ten degrees.
 const ROWS: usize = 18;
 /// Warnings of the balls' own methods that a room explains.
-const EXPLAINED: [&str; 4] = ["poor_fit", "highlight_clipped", "no_highlight", "ball_unread"];
+const EXPLAINED: [&str; 5] = ["poor_fit", "highlight_clipped", "no_highlight", "ball_unread", "summed"];
 /// Spread of the light from all around, stops.
 const AROUND_SD: f64 = 0.4;
 /// Part of the light that must be inferred for it to be said.
 const MUCH: f64 = 0.1;
 
+/// A room that was read, with the marks that say so.
+pub(super) struct Mirrored {
+    mirror: String,
+    mattes: Vec<String>,
+    pub(super) room: Room,
+}
+
+/// The room of a picture's balls, kept while other marks change: the balls as they were marked, and what they showed.
+pub(super) type Kept = (Vec<Mark>, Option<Arc<Mirrored>>);
+
 impl Reader<'_> {
-    /// The room that the largest mirror ball shows, if it shows one.
-    pub(super) fn mirrored(&self) -> Option<(String, Room)> {
+    /// The room that the largest mirror ball shows, if it shows one; `quick` while a ball is dragged.
+    pub(super) fn mirrored(&self, quick: bool) -> Option<Mirrored> {
         let (id, ball) = self.mirrors.iter().max_by(|a, b| a.1.radius.total_cmp(&b.1.radius))?;
-        let mattes: Vec<&Shades> = self.mattes.iter().map(|m| &*m.1).collect();
+        let matte = |m: &Mark| match &m.kind {
+            MarkKind::Ball(b) if !m.off && b.finish == Finish::Matte => {
+                Some((m.id.clone(), ball_matte::shades(self.photo, self.camera, b.centre, b.radius_px).ok()?))
+            }
+            _ => None,
+        };
+        let (mattes, shades): (Vec<String>, Vec<Shades>) = self.marks.marks.iter().filter_map(matte).unzip();
         let lights: Vec<(Vec3, f64)> = self
             .evidence
             .iter()
             .filter(|e| e.mark == *id)
             .map(|e| (e.seen.direction, 0.5 * e.seen.log_size.map_or(0.1, |s| s.0.exp())))
             .collect();
-        Some((id.clone(), room::read(self.photo, &self.camera, *ball, &mattes, &lights)?))
+        let room = room::read(self.photo, &self.camera, *ball, &shades, &lights, quick)?;
+        Some(Mirrored { mirror: id.clone(), mattes, room })
     }
 
     /// Takes a room's lights in the place of the balls' own.
-    pub(super) fn room(&mut self) -> Option<RoomView> {
-        let (id, room) = self.mirrored()?;
-        let balls: BTreeSet<&String> =
-            self.mirrors.iter().map(|m| &m.0).chain(self.mattes.iter().map(|m| &m.0)).collect();
+    pub(super) fn room(&mut self, mirrored: &Mirrored) -> RoomView {
+        let Mirrored { mirror: id, mattes, room } = mirrored;
+        let balls: BTreeSet<&String> = self.mirrors.iter().map(|m| &m.0).chain(mattes).collect();
         self.evidence.retain(|e| !balls.contains(&e.mark));
         self.ambient.retain(|a| !balls.contains(&a.0));
         let explained =
@@ -43,7 +61,7 @@ impl Reader<'_> {
         self.warnings.retain(|w| !explained(w));
         for (mark, reading) in self.by_mark.iter_mut().filter(|(m, _)| balls.contains(m)) {
             reading.lights.clear();
-            reading.says = if *mark == id {
+            reading.says = if mark == id {
                 "A whole room is mirrored: it is read as a map of light.".into()
             } else {
                 "Its shading tells how bright the room's lights are.".into()
@@ -62,9 +80,9 @@ impl Reader<'_> {
             }));
             self.ambient.push((id.clone(), stops(room.log_rest - zero), AROUND_SD));
         }
-        if self.mattes.is_empty() && room.inferred > MUCH {
+        if mattes.is_empty() && room.inferred > MUCH {
             self.warnings.push(Warning::on(
-                &id,
+                id,
                 "inferred",
                 format!(
                     "{:.0} % of the light is guessed: it is clipped in the mirror ball or hidden behind it. A matte ball beside it, \
@@ -73,8 +91,7 @@ impl Reader<'_> {
                 ),
             ));
         }
-        let evidence = [&id].into_iter().chain(self.mattes.iter().map(|m| &m.0)).cloned().collect();
-        Some(view(&room, evidence))
+        view(room, [id].into_iter().chain(mattes).cloned().collect())
     }
 }
 
@@ -87,8 +104,10 @@ fn view(room: &Room, evidence: Vec<String>) -> RoomView {
         elevation_deg: round(at.elevation_deg, 1),
         direction_sd_deg: degrees(room.mean_sd),
         directional: round(room.mean.norm(), 3),
+        directional_sd: round(room.directional_sd, 3),
         leads: room.leads,
-        key_share: round(room.share, 3),
+        key_share: round(room.share.0, 3),
+        key_share_sd: round(room.share.1, 3),
         inferred: round(room.inferred, 3),
         misfit_percent: room.left_over.map(|l| round(100.0 * l, 1)),
         rows: ROWS,

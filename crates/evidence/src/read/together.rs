@@ -1,5 +1,6 @@
 //! All marks together: outliers set aside, lights named, ratios, look, exposure.
 
+use super::room::Mirrored;
 use super::{
     FACING_DEG, LENS_SIDE, MIRRORED_THING_STOPS, MIRRORING_MESHED_PX, MIRRORING_PX, NEAR_LENS, Reader, degrees, round,
     stops,
@@ -34,11 +35,11 @@ const NEAR_PLACES: usize = 4;
 const SHARED_STOPS: f64 = 0.7;
 
 impl Reader<'_> {
-    pub(super) fn finish(mut self, meter: Option<&Meter>) -> Readings {
+    pub(super) fn finish(mut self, meter: Option<&Meter>, mirrored: Option<&Mirrored>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
         self.contradicted();
-        let room = self.room();
+        let room = mirrored.map(|m| self.room(m));
         let mut fused = fuse(self.evidence.clone());
         let alone = self.alone(&fused);
         if !alone.is_empty() {
@@ -202,8 +203,10 @@ impl Reader<'_> {
         });
         // The key lights the face: what only eyes show is not taken for it.
         let eyes_only = |f: &Fused| !f.marks.iter().any(|m| faces.contains(m)) && f.marks.iter().all(eye);
-        // and what stands behind the head is no key while anything stands before it
-        let behind = |f: &Fused| AzEl::of(&f.seen.direction).off_axis_deg() > BEHIND_DEG;
+        // and what stands behind the head is the key only if the face itself says so
+        let is_behind = |at: AzEl| at.off_axis_deg() > BEHIND_DEG;
+        let rear_key = faces.iter().filter_map(|id| self.by_mark.get(id)?.lights.first()).any(|l| is_behind(l.at()));
+        let behind = |f: &Fused| !rear_key && is_behind(AzEl::of(&f.seen.direction));
         fused.sort_by_key(|f| eyes_only(f) || behind(f));
         for (mark, at) in aside {
             let text = format!(

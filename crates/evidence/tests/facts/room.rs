@@ -1,7 +1,7 @@
 //! Whole rooms, painted on a mirror and a matte ball from the laws of mirrors and of diffuse surfaces.
 
 use evidence::marks::Marks;
-use evidence::read::{light_map, read};
+use evidence::read::{Memory, light_map, read, read_again};
 use evidence::readings::Readings;
 use optics::geometry::*;
 use optics::light_map::LightMap;
@@ -137,4 +137,76 @@ fn a_lamp_before_dark_walls_is_read_as_before() {
     let r = of(&map, true);
     assert!(r.room.is_none() && light_map(&picture(&map), &marks(true)).is_none());
     assert!(angle_between(&r.lights[0].at().vector(), &lamp).to_degrees() < 1.0, "{}", r.slant);
+}
+
+/// Two balls that are not in the same light: what the mirror shows does not explain the shading.
+#[test]
+fn a_matte_ball_in_another_light_is_not_explained_by_the_mirror() {
+    let (mirrored, shaded) = (room(-60.0, 20.0, 30.0, 0.9), room(120.0, -20.0, 30.0, 8.0));
+    let [one, other] = [&mirrored, &shaded].map(picture);
+    let mut rgb = Vec::new();
+    for (x, y) in (0..H).flat_map(|y| (0..W).map(move |x| (x, y))) {
+        let v = if x > W / 2 { one.rgb(x, y) } else { other.rgb(x, y) };
+        rgb.extend(v.map(|v| (255.0 * linear_to_srgb(f64::from(v))).round() as u8));
+    }
+    let both = Photo::new(W, H, Samples::U8(rgb), &Encoding::Srgb).unwrap();
+    assert!(light_map(&both, &marks(true)).is_none());
+}
+
+#[test]
+fn a_share_is_a_part_of_the_whole_and_has_a_spread() {
+    // a window that fills a third of all there is
+    let r = of(&room(10.0, 30.0, 80.0, 3.0), true);
+    let view = r.room.unwrap();
+    assert!(view.key_share > 0.5 && view.key_share <= 1.0 && view.key_share_sd > 0.0, "{view:?}");
+    assert!((0.0..=1.0).contains(&view.inferred) && view.directional_sd > 0.0, "{view:?}");
+}
+
+/// Fifty balls on one place: the largest few are looked at, and none that lies over the mirror.
+#[test]
+fn many_balls_take_no_longer_than_a_few() {
+    let photo = picture(&room(-50.0, 20.0, 30.0, 8.0));
+    let few = light_map(&photo, &marks(true)).unwrap();
+    let mut many = marks(true);
+    let matte = many.marks.iter().find(|m| m.id == "matte").unwrap().clone();
+    let mut over = many.marks.iter().find(|m| m.id == "mirror").unwrap().clone();
+    if let evidence::marks::MarkKind::Ball(b) = &mut over.kind {
+        b.finish = evidence::marks::Finish::Matte;
+    }
+    many.marks.extend((0..10).map(|k| evidence::marks::Mark { id: format!("more-{k}"), ..matte.clone() }));
+    many.marks.push(evidence::marks::Mark { id: "over".into(), ..over });
+    let all = light_map(&photo, &many).unwrap();
+    let (few, all) = (few.mean().0, all.mean().0);
+    assert!(angle_between(&few, &all).to_degrees() < 3.0);
+}
+
+/// While another mark is dragged the room is not read anew; while a ball is, it is read fast; let go, it is read in full.
+#[test]
+fn a_room_is_kept_while_other_marks_are_dragged() {
+    let photo = picture(&room(-50.0, 20.0, 30.0, 8.0));
+    let mut memory = Memory::default();
+    let mut read = |m: &Marks| {
+        let begun = std::time::Instant::now();
+        (read_again(&photo, m, None, &|| &[], &mut memory).room.unwrap(), begun.elapsed())
+    };
+    let now = marks(true);
+    let (first, full) = read(&now);
+    let patch = r#"{"id":"p","kind":"patch","role":"lit","polygon":[[5,5],[15,5],[15,15]]}"#;
+    let with = |x: f64| {
+        let mut m: serde_json::Value = serde_json::to_value(&now).unwrap();
+        let mut p: serde_json::Value = serde_json::from_str(patch).unwrap();
+        p["polygon"][0][0] = x.into();
+        m["marks"].as_array_mut().unwrap().push(p);
+        Marks::from_value(m).unwrap()
+    };
+    let (kept, again) = read(&with(6.0));
+    assert_eq!(kept, first);
+    assert!(10 * again < full, "{again:?} of {full:?}");
+    let mut moved = now.clone();
+    if let evidence::marks::MarkKind::Ball(b) = &mut moved.marks[0].kind {
+        b.centre[0] += 0.5;
+    }
+    let (dragged, fast) = read(&moved);
+    assert!(3 * fast < full, "{fast:?} of {full:?}");
+    assert!((dragged.directional - first.directional).abs() < 0.1, "{dragged:?}");
 }

@@ -165,11 +165,9 @@ async fn room_map(
     Path(id): Path<Uuid>,
     Query(asked): Query<MapFormat>,
 ) -> Answer<Response> {
-    let (file, kind, name) = match asked.format.as_deref() {
-        None | Some("exr") => (MapFile::Exr, "image/x-exr", "light-map.exr"),
-        Some("hdr") => (MapFile::Hdr, "image/vnd.radiance", "light-map.hdr"),
-        Some(other) => return Err(Problem::bad(format!("format: expected exr or hdr, found \"{other}\""))),
-    };
+    let wanted = asked.format.as_deref().unwrap_or("exr");
+    let file = MapFile::named(wanted)
+        .ok_or_else(|| Problem::bad(format!("format: expected exr or hdr, found \"{wanted}\"")))?;
     let f = owned(&app, me.id, id).await?;
     let marks = crate::records::marks::newest(&app, &f.hash, id).await?.marks;
     let prepared = app.prepared(&f.hash).await?;
@@ -180,10 +178,11 @@ async fn room_map(
         .await?
         .ok_or_else(|| Problem::not_found("No mirror ball in this picture shows a whole room."))?
         .map_err(|r| Problem::refused(r.to_string()))?;
+    let (ending, media) = file.kind();
     Response::builder()
-        .header(header::CONTENT_TYPE, kind)
+        .header(header::CONTENT_TYPE, media)
         .header(header::CACHE_CONTROL, "private, no-cache")
-        .header(header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\""))
+        .header(header::CONTENT_DISPOSITION, format!("attachment; filename=\"light-map.{ending}\""))
         .body(HttpBody::from(bytes))
         .map_err(Problem::internal)
 }

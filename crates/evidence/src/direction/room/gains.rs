@@ -48,6 +48,8 @@ pub(super) struct Whole {
     pub map: LightMap,
     /// of each cell, how many times over what it shows; 1 where it was seen
     pub gain: Vec<f32>,
+    /// light of what was seen, and of what is clipped as far as it shows
+    pub shown: f64,
     /// rms of the shading that is left over, of its brightest part; where there is a matte ball
     pub left_over: Option<f64>,
     /// of each cell, which of the gains it has; 0 for what was seen
@@ -183,8 +185,10 @@ pub(super) fn whole(u: &Unwrapped, matte: &[Matte], every: usize) -> Whole {
     }
     let light = coarse(&map, &groups);
     let even = map.mean().1 / (4.0 * PI);
+    // samples that are left out would have erred like those that are not
+    let alike = (ALIKE / every as f64).max(1.0).sqrt();
     // columns: all that is seen and what is clipped as it shows; what each patch has over it; what is hidden
-    let k = groups.patches + 1 + groups.hidden;
+    let k = patches + 1 + hidden;
     let mut a = DMatrix::zeros(n, k);
     let mut y = DVector::zeros(n);
     let mut row = 0;
@@ -192,23 +196,18 @@ pub(super) fn whole(u: &Unwrapped, matte: &[Matte], every: usize) -> Whole {
         let s = m.shades;
         let top = s.value.iter().copied().fold(1e-9, f64::max);
         for ((normal, value), sd) in s.normal.iter().zip(&s.value).zip(&s.sd).step_by(every) {
-            let sigma = (NOISE * top).hypot(NOISE * value).hypot(*sd) * (ALIKE / every as f64).max(1.0).sqrt();
+            let sigma = (NOISE * top).hypot(NOISE * value).hypot(*sd) * alike;
             for (c, cells) in light.iter().enumerate() {
                 for (d, l) in cells {
                     let facing = normal.dot(d);
-                    if facing <= 0.0 {
-                        continue;
+                    if facing > 0.0 && !m.blocked(normal, d) {
+                        a[(row, c)] += l * facing / sigma;
                     }
-                    if m.blocked(normal, d) {
-                        // the mirror shows something of the room there
-                        continue;
-                    }
-                    a[(row, c)] += l * facing / sigma;
                 }
             }
             // what the mirror shows in the place of what it hides
             a[(row, 0)] += even * m.filled_by_mirror(normal) / sigma;
-            for c in 1..=groups.patches {
+            for c in 1..=patches {
                 a[(row, 0)] += a[(row, c)];
             }
             y[row] = value / sigma;
@@ -227,7 +226,7 @@ pub(super) fn whole(u: &Unwrapped, matte: &[Matte], every: usize) -> Whole {
         let w = (PI / ALBEDO.1).powi(2);
         g[(0, 0)] += w;
         b[0] += w * wanted;
-        for c in 1..=groups.patches {
+        for c in 1..=patches {
             g[(c, c)] += OVER_WEIGHT * 2.0 / ((OVER * s).powi(2) + x[c].powi(2));
         }
         for &(p, q) in &groups.beside {
@@ -237,7 +236,7 @@ pub(super) fn whole(u: &Unwrapped, matte: &[Matte], every: usize) -> Whole {
             g[(p, q)] -= w;
             g[(q, p)] -= w;
         }
-        for c in groups.patches + 1..k {
+        for c in patches + 1..k {
             let w = HIDDEN_WEIGHT * 2.0 / ((HIDDEN * s).powi(2) + (x[c] - s).powi(2));
             g[(c, c)] += w;
             b[c] += w * s;
@@ -247,15 +246,15 @@ pub(super) fn whole(u: &Unwrapped, matte: &[Matte], every: usize) -> Whole {
     }
     let s = x[0].max(1e-9);
     let squares = (&a * &x - &y).norm_squared();
-    let left = (squares / n as f64).sqrt() * NOISE * (ALIKE / every as f64).max(1.0).sqrt();
+    let left = (squares / n as f64).sqrt() * NOISE * alike;
     let cauchy = |v: f64, scale: f64| 2.0 * (v / (scale * s)).powi(2).ln_1p();
     let cost = squares
         + ((PI * s - ALBEDO.0) / ALBEDO.1).powi(2)
-        + (1..=groups.patches).map(|c| OVER_WEIGHT * cauchy(x[c], OVER)).sum::<f64>()
-        + (groups.patches + 1..k).map(|c| HIDDEN_WEIGHT * cauchy(x[c] - s, HIDDEN)).sum::<f64>()
+        + (1..=patches).map(|c| OVER_WEIGHT * cauchy(x[c], OVER)).sum::<f64>()
+        + (patches + 1..k).map(|c| HIDDEN_WEIGHT * cauchy(x[c] - s, HIDDEN)).sum::<f64>()
         + groups.beside.iter().map(|&(p, q)| STEP_WEIGHT * cauchy(x[p] - x[q], STEP)).sum::<f64>();
-    let over: Vec<f64> = (1..=groups.patches).map(|c| x[c] / s).collect();
-    let hidden: Vec<f64> = (groups.patches + 1..k).map(|c| x[c] / s).collect();
+    let over: Vec<f64> = (1..=patches).map(|c| x[c] / s).collect();
+    let hidden: Vec<f64> = (patches + 1..k).map(|c| x[c] / s).collect();
     // in units of what is seen
     let spread = if every > 1 { None } else { normal.try_inverse() };
     let spread = spread.map_or_else(|| DMatrix::zeros(k - 1, k - 1), |c| c.view((1, 1), (k - 1, k - 1)) / (s * s));
@@ -272,6 +271,7 @@ fn apply(mut map: LightMap, groups: Groups, over: &[f64], hidden: &[f64], left_o
             g => hidden[g - 1 - groups.patches] as f32,
         })
         .collect();
+    let shown = map.light().zip(&groups.of).filter(|(_, g)| **g <= groups.patches).map(|((_, l), _)| l).sum();
     map.cells_mut().iter_mut().zip(&gain).for_each(|(c, g)| *c = c.map(|v| v * g));
-    Whole { map, gain, left_over, group: groups.of, spread: DMatrix::zeros(0, 0), cost: 0.0 }
+    Whole { map, gain, shown, left_over, group: groups.of, spread: DMatrix::zeros(0, 0), cost: 0.0 }
 }

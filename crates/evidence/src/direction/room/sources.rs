@@ -25,6 +25,8 @@ pub(super) struct Source {
     pub size: f64,
     /// `int L dw`
     pub light: f64,
+    /// what of it falls on a surface facing it: `int L cos dw`
+    pub facing: f64,
     /// linear colour, sum over the region
     pub rgb: [f64; 3],
     /// its standard deviation, from what the gains leave open
@@ -73,15 +75,24 @@ pub(super) fn sources(whole: &Whole) -> (Vec<Source>, f64) {
     (lights, rest)
 }
 
-/// What the gains leave open of the light of some cells: variance of their sum, and of the direction of their middle.
-pub(super) fn left_open(whole: &Whole, own: impl Iterator<Item = usize>) -> (f64, f64) {
+/// Variances of the light of some cells: of their sum, of the direction of their middle (radians), and of how directional
+/// they are (0 to 1).
+pub(super) struct Open {
+    pub light: f64,
+    pub direction: f64,
+    pub directional: f64,
+}
+
+/// What the gains leave open of the light of some cells.
+pub(super) fn left_open(whole: &Whole, own: impl Iterator<Item = usize>) -> Open {
     let map = &whole.map;
     let n = whole.spread.nrows();
     let (mut each, mut towards) = (vec![0.0; n], vec![Vec3::zeros(); n]);
-    let mut all = Vec3::zeros();
+    let (mut all, mut sum) = (Vec3::zeros(), 0.0);
     for i in own {
         let light = map.luminance(i) * map.solid_angle(i / map.columns());
         all += map.direction(i) * light;
+        sum += light;
         if let Some(g) = whole.group[i].checked_sub(1).filter(|g| *g < n) {
             let shown = light / f64::from(whole.gain[i]).max(1e-6);
             each[g] += shown;
@@ -92,15 +103,19 @@ pub(super) fn left_open(whole: &Whole, own: impl Iterator<Item = usize>) -> (f64
     let middle = all / long;
     let across: Vec<Vec3> = towards.iter().map(|t| (t - middle * t.dot(&middle)) / long).collect();
     let touched: Vec<usize> = (0..n).filter(|g| each[*g] > 0.0).collect();
-    let (mut light, mut direction) = (0.0, 0.0);
+    // the length of the mean light against the light of each gain
+    let sum = f64::max(sum, 1e-12);
+    let along: Vec<f64> = towards.iter().zip(&each).map(|(t, e)| (t.dot(&middle) - long / sum * e) / sum).collect();
+    let mut open = Open { light: 0.0, direction: 0.0, directional: 0.0 };
     for &a in &touched {
         for &b in &touched {
             let c = whole.spread[(a, b)];
-            light += each[a] * each[b] * c;
-            direction += across[a].dot(&across[b]) * c;
+            open.light += each[a] * each[b] * c;
+            open.direction += across[a].dot(&across[b]) * c;
+            open.directional += along[a] * along[b] * c;
         }
     }
-    (light.max(0.0), direction.max(0.0))
+    Open { light: open.light.max(0.0), direction: open.direction.max(0.0), directional: open.directional.max(0.0) }
 }
 
 fn source(whole: &Whole, own: &[usize], light: &[f64]) -> Option<Source> {
@@ -115,10 +130,12 @@ fn source(whole: &Whole, own: &[usize], light: &[f64]) -> Option<Source> {
         (0..3).for_each(|c| rgb[c] += omega * f64::from(map.cells()[i][c]));
     }
     let open = left_open(whole, own.iter().copied());
+    let direction = towards.try_normalize(1e-12)?;
     Some(Source {
-        light_sd: open.0.sqrt(),
-        direction_sd: open.1.sqrt().min(1.5),
-        direction: towards.try_normalize(1e-12)?,
+        facing: own.iter().map(|&i| light[i] * map.direction(i).dot(&direction).max(0.0)).sum(),
+        light_sd: open.light.sqrt(),
+        direction_sd: open.direction.sqrt().min(1.5),
+        direction,
         size: angular_size_of_solid_angle(all * all / squares.max(1e-12)),
         light: all,
         rgb,

@@ -2,14 +2,13 @@
 
 use super::{Carry, Desk, Kind, Turn, check, plot};
 use crate::direction::face::Hint;
-use crate::direction::{Seen, ball_matte, ball_mirror, outline, room, spot, strongest};
+use crate::direction::{Seen, ball_matte, ball_mirror, room, spot, strongest};
 use crate::marks::desk::{round, stops};
 use crate::readings::*;
 use crate::shapes::Point;
 use optics::geometry::{SeenSphere, clock_of};
 use optics::words::capital;
 use serde::{Deserialize, Serialize};
-use std::sync::Arc;
 use utoipa::ToSchema;
 
 /// A ball probe.
@@ -103,8 +102,6 @@ impl Ball {
             .iter()
             .filter_map(|h: &Hint| Some(ball_matte::Shown { direction: h.direction, half: h.size? / 2.0 }))
             .collect();
-        let shades = || ball_matte::shades(desk.photo, desk.camera, &outline::refine_circle(desk.photo, self.centre, self.radius_px));
-        desk.now.shades = (self.radius_px >= 6.0 && !desk.outside(self.centre)).then(|| shades().ok().map(Arc::new)).flatten();
         let r = match ball_matte::read(desk.photo, desk.camera, self.centre, self.radius_px, desk.before.balls.as_ref(), &shown) {
             Ok(r) => r,
             Err(problem) => {
