@@ -26,7 +26,7 @@ fn feather(l: &Lamp, relative: f64) -> f64 {
     for s in l.glimpses(2048, 11) {
         // a mirror ball hands on nine tenths
         let value = 0.9 * relative * s.radiance;
-        for (sum, cut) in sums.iter_mut().zip(evidence::direction::spot::CUTS) {
+        for (sum, cut) in sums.iter_mut().zip(direction::spot::CUTS) {
             *sum += if value > cut { s.omega } else { 0.0 };
         }
     }

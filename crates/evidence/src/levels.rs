@@ -1,9 +1,9 @@
 //! Patches: how bright parts of a picture are; the contrast on the subject, and the lighting ratio.
 
-use crate::direction::blobs::pixels_inside;
 use crate::patch_role::PatchRole;
 use crate::readings::{PatchReading, RatioFrom, Ratios};
-use crate::shapes::Point;
+use direction::blobs::pixels_inside;
+use direction::shapes::Point;
 use optics::photo::Photo;
 use optics::ratio::{LevelSpread, LightingRatio};
 use optics::tone::{MIDDLE_GREY, stops_between};

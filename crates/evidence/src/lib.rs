@@ -3,7 +3,6 @@
 //! Pure: it opens no file, waits for nothing and knows no interface. What it judges by are tables under `data/`.
 
 pub mod bracket;
-pub mod direction;
 pub mod levels;
 pub mod looks;
 pub mod marks;
@@ -13,7 +12,6 @@ pub mod placement;
 pub mod read;
 pub mod readings;
 pub mod sentence;
-pub mod shapes;
 pub mod wedge;
 
 /// Version of the computation. Stored with every derived reading, so that a reading made by an

@@ -2,7 +2,7 @@
 
 use super::likely::Signs;
 use super::small::{EdgePoint, Small};
-use evidence::direction::cylinder;
+use direction::cylinder;
 use optics::geometry::Camera;
 use optics::photo::Photo;
 

@@ -2,7 +2,7 @@
 
 use super::likely::Signs;
 use super::small::{EdgePoint, Small};
-use evidence::direction::penumbra;
+use direction::penumbra;
 use optics::photo::Photo;
 
 /// A shadow's edge on the photo.

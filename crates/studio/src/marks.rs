@@ -3,7 +3,7 @@
 use crate::math::{V, v};
 use crate::scene::turn_of;
 use crate::subjects::heads;
-use evidence::direction::eye::LIMBUS_RADIUS_MM;
+use direction::eye::LIMBUS_RADIUS_MM;
 use evidence::marks::{Ball, CameraFacts, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
 use lightset::set::{LightSet, Subject, SubjectKind};
 use optics::geometry::{AzEl, clock_of};

@@ -5,7 +5,7 @@ use crate::math::{V, v};
 use crate::mesh::Mesh;
 use crate::subjects::heads;
 use crate::subjects::plain::{MIDDLE, Plain};
-use evidence::direction::face::{SkinPoint, StandIn, WORDS, bank};
+use direction::face::{SkinPoint, StandIn, WORDS, bank};
 use optics::geometry::Vec3;
 use rayon::prelude::*;
 use std::collections::BTreeMap;

@@ -194,7 +194,7 @@ impl Job<'_> {
             }
             Stuff::Cornea(iris, gaze, pupil) => {
                 let rgb = self.iris(&hit, &p, iris, gaze, pupil);
-                let f = fresnel(ray.d.dot(&hit.n), evidence::direction::eye::CORNEA_INDEX as f32);
+                let f = fresnel(ray.d.dot(&hit.n), direction::eye::CORNEA_INDEX as f32);
                 self.reflect(ray, &p, &hit.n, [f; 3], dice, out);
                 self.direct(&p, &hit, &ray.d, ray.depth, scaled(ray.weight, 1.0 - f), rgb, None, dice, out);
             }

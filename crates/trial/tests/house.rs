@@ -5,9 +5,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Floors from the ground up; nothing imports what stands beside it.
-const FLOORS: [&[&str]; 9] = [
+const FLOORS: [&[&str]; 10] = [
     &["optics"],
     &["lightset", "pictures", "heads"],
+    &["direction"],
     &["evidence"],
     &["finding", "planning", "judging", "studio"],
     &["adviser"],

@@ -2,11 +2,11 @@
 //! gives.
 
 use super::{Mark, Marks, PatchRole};
-use crate::direction::face::{self, Hint, StandIn};
-use crate::direction::fusion::Evidence;
-use crate::direction::{Seen, ball_matte, room};
 use crate::readings::*;
 use crate::wedge;
+use direction::face::{self, Hint, StandIn};
+use direction::fusion::Evidence;
+use direction::{Seen, ball_matte, room};
 use optics::colour::cct_of_rgb;
 use optics::geometry::{AzEl, Camera, Vec3, clock_of};
 use optics::photo::Photo;

@@ -8,10 +8,10 @@ mod desk;
 mod kinds;
 
 pub use crate::patch_role::PatchRole;
-pub use crate::shapes::{Ellipse, Outline, Point};
 pub use crate::wedge::WedgePatch;
 pub use carry::Carry;
 pub use check::{MOST_CATCHLIGHTS, MOST_COSTLY, MOST_LANDMARKS, MOST_MARKS, MOST_POINTS, MOST_SIZES, MOST_STEPS};
+pub use direction::shapes::{Ellipse, Outline, Point};
 
 pub(crate) use desk::{Curves, Gathered, Shading, degrees, round, stops};
 pub use desk::{Desk, Heads};

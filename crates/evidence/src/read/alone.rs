@@ -4,8 +4,8 @@
 //! shares none of them, it is named, and its lights are not taken; where two stand against each other, both are named.
 
 use super::{Reader, stops};
-use crate::direction::fusion::{Evidence, Fused, fuse};
 use crate::readings::Warning;
+use direction::fusion::{Evidence, Fused, fuse};
 use std::collections::BTreeSet;
 
 /// Stops under a mark's strongest from which one of its lights says what it is.

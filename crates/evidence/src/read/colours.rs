@@ -1,9 +1,9 @@
 //! Differences of colour: between lights seen by one mark, and between the sides of one material.
 
 use super::{Reader, round};
-use crate::direction::fusion::Fused;
 use crate::marks::{Ball, Finish, MarkKind, PatchRole};
 use crate::readings::{ColourDifference, Light, PatchReading};
+use direction::fusion::Fused;
 use optics::colour::ColourShift;
 
 /// Relative error of a channel on a matte ball, by its fit.

@@ -9,15 +9,15 @@ mod together;
 
 pub use shot::shot;
 
-use crate::direction::face;
-use crate::direction::fusion::{Evidence, fuse};
-use crate::direction::room::Outline;
 pub use crate::marks::Heads;
 use crate::marks::{Curves, Desk, Gathered, MOST_SIZES, Mark, MarkKind, Marks, PatchRole, Shading, Turn, Wedge};
 use crate::marks::{degrees, round, stops};
 use crate::readings::*;
 use crate::sentence;
 use crate::wedge;
+use direction::face;
+use direction::fusion::{Evidence, fuse};
+use direction::room::Outline;
 use optics::geometry::{Camera, angle_between};
 use optics::light_map::LightMap;
 use optics::photo::{Meter, Photo};

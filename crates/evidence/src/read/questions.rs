@@ -1,10 +1,10 @@
 //! What the evidence leaves open: competing explanations, kept with what would tell them apart.
 
 use super::{Reader, round};
-use crate::direction::fusion::Fused;
-use crate::direction::gradient::EVEN_STOPS;
 use crate::marks::MarkKind;
 use crate::readings::{Ambient, Explanation, Light, Question};
+use direction::fusion::Fused;
+use direction::gradient::EVEN_STOPS;
 use optics::geometry::clock_of;
 use optics::role::Role;
 

@@ -1,11 +1,11 @@
 //! A whole room in a mirror ball: its lights take the place of what the balls' own methods say.
 
 use super::{Reader, degrees, round, stops};
-use crate::direction::ball_matte::{self, Shades};
-use crate::direction::fusion::Evidence;
-use crate::direction::room::{self, Room};
 use crate::marks::{Finish, Mark, MarkKind};
 use crate::readings::{RoomView, Warning};
+use direction::ball_matte::{self, Shades};
+use direction::fusion::Evidence;
+use direction::room::{self, Room};
 use optics::geometry::{AzEl, Vec3};
 use std::collections::BTreeSet;
 use std::sync::Arc;

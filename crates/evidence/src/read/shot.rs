@@ -2,9 +2,9 @@
 
 use super::degrees;
 use super::together::light_of;
-use crate::direction::Seen;
-use crate::direction::fusion::{Evidence, Fused, fuse};
 use crate::readings::{Light, Readings};
+use direction::Seen;
+use direction::fusion::{Evidence, Fused, fuse};
 
 /// The lights of frames that see the same set from the same place, fused by inverse variance; a light's evidence
 /// is the names of the frames. Lights that only one of three frames or more shows are left out: a passing

@@ -5,14 +5,14 @@ use super::{
     FACING_DEG, LENS_SIDE, MIRRORED_THING_STOPS, MIRRORING_MESHED_PX, MIRRORING_PX, NEAR_LENS, Reader, degrees, round,
     stops,
 };
-use crate::direction::face::Shaded;
-use crate::direction::fusion::{Fused, fuse};
 use crate::levels::{self, Filled, Reached};
 use crate::looks::name_look;
 use crate::marks::{Eye, Mark, MarkKind, Patch, PatchRole};
 use crate::placement;
 use crate::readings::*;
 use crate::sentence;
+use direction::face::Shaded;
+use direction::fusion::{Fused, fuse};
 use lightset::notation::{SlantLight, SlantLine};
 use optics::colour::cct_of_rgb;
 use optics::geometry::{AzEl, Vec3, angle_between};
@@ -70,7 +70,7 @@ impl Reader<'_> {
         // The width of an edge speaks for the light that casts shadows: the key.
         if let Some(key) = fused.first_mut() {
             let sizes = self.sizes.iter().map(|(_, l, sd)| (*l, *sd)).chain(key.seen.log_size);
-            key.seen.log_size = crate::direction::fusion::inverse_variance(sizes);
+            key.seen.log_size = direction::fusion::inverse_variance(sizes);
             key.marks.extend(self.sizes.iter().map(|s| s.0.clone()));
         }
         self.turn_by_clocks(&mut fused);
@@ -317,7 +317,7 @@ impl Reader<'_> {
     }
 
     fn fused_ambient(&self) -> Option<Ambient> {
-        let (level, sd) = crate::direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
+        let (level, sd) = direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
         Some(Ambient {
             level_stops: round(level, 3),
             level_sd_stops: round(sd, 3),

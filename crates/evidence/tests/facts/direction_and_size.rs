@@ -1,6 +1,6 @@
 //! Geometry: directions, solid angles, configuration factors.
 
-use evidence::direction::eye::{CORNEA_RADIUS_MM, LIMBUS_RADIUS_MM, cornea_reflectance};
+use direction::eye::{CORNEA_RADIUS_MM, LIMBUS_RADIUS_MM, cornea_reflectance};
 use optics::falloff::*;
 use optics::geometry::*;
 use optics::units::Metres;

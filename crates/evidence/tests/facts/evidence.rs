@@ -1,6 +1,6 @@
 //! Cast shadows, shadow edges, lines on cylinders: against geometry worked out by hand.
 
-use evidence::direction::{cast, cylinder, penumbra};
+use direction::{cast, cylinder, penumbra};
 use evidence::marks::Marks;
 use optics::geometry::{AzEl, Camera, Vec3, angle_between};
 use proptest::prelude::*;
@@ -156,8 +156,8 @@ proptest! {
 /// must not make it as strong as the key.
 #[test]
 fn levels_of_marks_that_see_different_lights_share_one_unit() {
-    use evidence::direction::Seen;
-    use evidence::direction::fusion::{Evidence, fuse};
+    use direction::Seen;
+    use direction::fusion::{Evidence, fuse};
     let sighting = |mark: &str, az: f64, level: f64| {
         let direction = AzEl { azimuth_deg: az, elevation_deg: 20.0 }.vector();
         let seen = Seen { direction, direction_sd: 0.05, log_size: None, log_level: Some((level, 0.1)), rgb: None };

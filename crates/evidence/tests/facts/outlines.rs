@@ -1,6 +1,6 @@
 //! Outlines, rims, backgrounds and patterns: painted from their formulas, read back.
 
-use evidence::direction::{cast, contour, gradient, pattern, rim};
+use direction::{cast, contour, gradient, pattern, rim};
 use evidence::marks::Marks;
 use evidence::read::read;
 use optics::geometry::{AzEl, angle_between};

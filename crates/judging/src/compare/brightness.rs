@@ -1,7 +1,7 @@
 //! How much brighter and how much warmer the same things are in two pictures.
 
 use super::Pictured;
-use evidence::direction::blobs::pixels_inside;
+use direction::blobs::pixels_inside;
 use evidence::marks::{Ball, Face, Finish, MarkKind, Marks, Patch, PatchRole, Point};
 use optics::colour::ColourShift;
 
@@ -91,7 +91,7 @@ pub(super) fn change(reference: &Pictured, take: &Pictured) -> Option<Change> {
         stops.push(((y(q) / y(p)).log2(), sd));
         colours.extend(ColourShift::between(q, p, 0.01).filter(|_| burnt < 0.05));
     }
-    let stops = evidence::direction::fusion::inverse_variance(stops.into_iter())?;
+    let stops = direction::fusion::inverse_variance(stops.into_iter())?;
     let colour = colours.into_iter().min_by(|a, b| a.mired_sd.total_cmp(&b.mired_sd));
     Some(Change { stops: (stops.0, stops.1.max(0.03)), colour })
 }

@@ -1,6 +1,6 @@
 //! How one light differs by the marks that see it in both pictures.
 
-use evidence::direction::fusion::inverse_variance;
+use direction::fusion::inverse_variance;
 use evidence::readings::{Light, Readings, Sighting};
 use optics::geometry::{angle_between, wrapped_deg};
 

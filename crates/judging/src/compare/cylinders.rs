@@ -2,7 +2,7 @@
 
 use super::by_marks::ByMarks;
 use super::{Pictured, cheapest, signed};
-use evidence::direction::cylinder::{self, Strip};
+use direction::cylinder::{self, Strip};
 use evidence::marks::{Cylinder, MarkKind, Marks, Point};
 use evidence::readings::Light;
 use optics::colour::ColourShift;

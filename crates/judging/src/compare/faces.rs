@@ -5,7 +5,7 @@ use super::{
     push_size,
 };
 use crate::terms::{Aspect, MoveKind, Term, Unit};
-use evidence::direction::face::{Change, FaceChange, Given, Told, change};
+use direction::face::{Change, FaceChange, Given, Told, change};
 use evidence::marks::{Face, MarkKind, Marks, Point};
 use evidence::read::Heads;
 use evidence::readings::Light;

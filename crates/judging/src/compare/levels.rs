@@ -1,6 +1,6 @@
 //! Exposure and the levels of single lights told apart, by the fewest changes.
 
-use evidence::direction::fusion::inverse_variance;
+use direction::fusion::inverse_variance;
 
 /// A change is looked for only where it takes away this much of chi-squared: about two standard deviations.
 const PRICE: f64 = 4.0;

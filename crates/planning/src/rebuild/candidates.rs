@@ -189,7 +189,7 @@ fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>
     };
     let marks = l.evidence.iter().filter_map(|id| r.by_mark.get(id));
     let all = marks.flat_map(|m| m.catchlights.iter().flatten().chain(&m.lights)).filter(near);
-    evidence::direction::fusion::inverse_variance(all.filter_map(what))
+    direction::fusion::inverse_variance(all.filter_map(what))
 }
 
 /// Drafts that fit a reading, the cheapest first, to be traced.

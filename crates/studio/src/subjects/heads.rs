@@ -3,7 +3,7 @@
 use super::shapes::{ball, below, carve, ellipsoid, join, limb, p3};
 use crate::math::{Rgb, V};
 use crate::mesh::{Mesh, Paint, from_distance};
-use evidence::direction::eye::{CORNEA_RADIUS_MM, LIMBUS_RADIUS_MM};
+use direction::eye::{CORNEA_RADIUS_MM, LIMBUS_RADIUS_MM};
 
 /// Half the distance between the eyes in metres.
 pub(crate) const EYE_SIDE: f32 = 0.034;

@@ -80,7 +80,7 @@ pub(crate) fn parts(kind: SubjectKind, colour: Option<Rgb>, gaze: V) -> Vec<Part
                 form: Form::Sphere(c, heads::EYEBALL_MM * heads::EYE_SCALE, [0.66, 0.64, 0.60]),
                 stuff: Stuff::Coated(1.376),
             });
-            let r = evidence::direction::eye::CORNEA_RADIUS_MM as f32 * heads::EYE_SCALE;
+            let r = direction::eye::CORNEA_RADIUS_MM as f32 * heads::EYE_SCALE;
             out.push(Part {
                 form: Form::Sphere(c + gaze * to_cornea, r, iris),
                 stuff: Stuff::Cornea(iris, gaze, 0.27),

@@ -1,7 +1,7 @@
 //! Faces read with the stand-in heads. Truth is the set the studio drew; the other renderer's heads are
 //! read by `slantcast eval-portrait`.
 
-use evidence::direction::face::{FaceProblem, Hint, LANDMARKS, Marked, Pose, PoseProblem, bank, follow, gap, read};
+use direction::face::{FaceProblem, Hint, LANDMARKS, Marked, Pose, PoseProblem, bank, follow, gap, read};
 use evidence::marks::{Face, MarkKind, Point};
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Camera, angle_between};
@@ -52,7 +52,7 @@ fn by_hand(named: &Points) -> Marked<'_> {
     Marked { named, mesh: &[] }
 }
 
-fn off(r: &evidence::direction::face::FaceReading, az: f64, el: f64) -> f64 {
+fn off(r: &direction::face::FaceReading, az: f64, el: f64) -> f64 {
     let want = AzEl { azimuth_deg: az, elevation_deg: el }.vector();
     r.lights.iter().map(|l| angle_between(&l.direction, &want).to_degrees()).fold(f64::MAX, f64::min)
 }
@@ -95,7 +95,7 @@ fn no_light_from_behind_is_invented_and_a_rim_is_no_key() {
     for side in [-1.0, 1.0] {
         let (p, camera, points) = photo(&set(0.0, &[lamp, (side * 138.0, 28.0, 0.3, 0.0)]));
         let r = read(&p, camera, by_hand(&points), heads, &[]).unwrap();
-        let level = |l: &evidence::direction::Seen| l.log_level.unwrap().0;
+        let level = |l: &direction::Seen| l.log_level.unwrap().0;
         let key = r.lights.iter().max_by(|a, b| level(a).total_cmp(&level(b))).unwrap();
         assert!(key.direction.z > 0.5, "{key:?}");
         // believed or not, it is not on the wrong side
@@ -148,7 +148,7 @@ fn a_dragged_landmark_is_followed_and_the_key_stays_the_key() {
         assert_eq!(now.lights.len(), full.lights.len());
         let way = angle_between(&now.lights[0].direction, &full.lights[0].direction).to_degrees();
         assert!(way < 8.0, "{name}: the key went {way:.1} degrees");
-        let level = |l: &evidence::direction::Seen| l.log_level.unwrap().0;
+        let level = |l: &direction::Seen| l.log_level.unwrap().0;
         assert!(now.lights.iter().all(|l| level(l) <= level(&now.lights[0]) + 1e-9));
     }
 }
@@ -205,7 +205,7 @@ fn the_bank_is_even_and_the_nose_casts_a_shadow() {
     for head in studio::stand_ins() {
         // beside the nose on image left, light from image right is shut out and from the lens is not
         let spot = optics::geometry::Vec3::new(-0.020, head.landmarks["nose_tip"].y, 0.0);
-        let near = |p: &evidence::direction::face::SkinPoint| (p.at.x - spot.x).hypot(p.at.y - spot.y);
+        let near = |p: &direction::face::SkinPoint| (p.at.x - spot.x).hypot(p.at.y - spot.y);
         let i =
             (0..head.points.len()).min_by(|a, b| near(&head.points[*a]).total_cmp(&near(&head.points[*b]))).unwrap();
         let sees = |az: f64| {

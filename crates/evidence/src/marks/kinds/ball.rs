@@ -1,11 +1,11 @@
 //! A ball probe: shading of a matte one, highlights in a mirror one.
 
 use super::{Carry, Desk, Kind, Turn, check, plot};
-use crate::direction::face::Hint;
-use crate::direction::{Seen, ball_matte, ball_mirror, room, spot, strongest};
+use direction::face::Hint;
+use direction::{Seen, ball_matte, ball_mirror, room, spot, strongest};
 use crate::marks::desk::{round, stops};
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::geometry::{SeenSphere, clock_of};
 use optics::words::capital;
 use serde::{Deserialize, Serialize};

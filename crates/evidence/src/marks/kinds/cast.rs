@@ -1,9 +1,9 @@
 //! A cast shadow: on the level floor it gives a direction, elsewhere the side round the picture.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::{Seen, cast};
+use direction::{Seen, cast};
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::geometry::clock_of;
 use optics::words;
 use serde::{Deserialize, Serialize};

@@ -1,10 +1,10 @@
 //! An occluding contour: the side round the picture its light comes from.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::contour;
+use direction::contour;
 use crate::marks::check::MOST_POINTS;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::words;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

@@ -1,10 +1,10 @@
 //! A glossy cylinder: the bright lines on it.
 
 use super::{Carry, Desk, Kind, check, plot};
-use crate::direction::cylinder;
+use direction::cylinder;
 use crate::marks::desk::{degrees, round};
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

@@ -1,11 +1,11 @@
 //! An eye: catchlights on its cornea.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::{eye, spot, strongest};
+use direction::{eye, spot, strongest};
 use crate::marks::check::MOST_CATCHLIGHTS;
 use crate::marks::desk::{degrees, round};
 use crate::readings::*;
-use crate::shapes::{Ellipse, Outline, Point};
+use direction::shapes::{Ellipse, Outline, Point};
 use optics::geometry::AzEl;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

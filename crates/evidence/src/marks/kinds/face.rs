@@ -1,11 +1,11 @@
 //! A face by its landmarks: its shading against stand-in heads.
 
 use super::{Carry, Desk, Kind, Turn, check};
-use crate::direction::{face, strongest};
+use direction::{face, strongest};
 use crate::marks::check::MOST_LANDMARKS;
 use crate::marks::desk::{Shading, round, stops};
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::geometry::{AzEl, clock_of};
 use optics::words;
 use serde::{Deserialize, Serialize};

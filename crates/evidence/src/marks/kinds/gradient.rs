@@ -1,10 +1,10 @@
 //! A part of the background: how it falls off.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::gradient::{self, EVEN_STOPS};
+use direction::gradient::{self, EVEN_STOPS};
 use crate::marks::desk::round;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::geometry::clock_of;
 use optics::words;
 use serde::{Deserialize, Serialize};

@@ -5,7 +5,7 @@ use super::carry::Carry;
 use super::check;
 use super::desk::{Desk, round};
 use crate::readings::{MarkReading, Plot};
-use crate::shapes::Point;
+use direction::shapes::Point;
 use serde::Serialize;
 use serde_json::{Map, Value};
 use utoipa::ToSchema;

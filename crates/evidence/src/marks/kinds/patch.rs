@@ -4,7 +4,7 @@ use super::{Carry, Desk, Kind, check};
 use crate::levels;
 use crate::patch_role::PatchRole;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -33,7 +33,7 @@ impl Kind for Patch {
     }
 
     fn place(&self) -> Option<Point> {
-        crate::shapes::middle(&self.polygon)
+        direction::shapes::middle(&self.polygon)
     }
 
     fn read(&self, desk: &mut Desk) -> MarkReading {

@@ -1,10 +1,10 @@
 //! A line across bands of light and shade.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::pattern;
+use direction::pattern;
 use crate::marks::desk::round;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 

@@ -1,10 +1,10 @@
 //! A line across a shadow's edge: how large the light is.
 
 use super::{Carry, Desk, Face, Kind, MarkKind, Turn, check, plot};
-use crate::direction::{face, penumbra};
+use direction::{face, penumbra};
 use crate::marks::desk::round;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::words;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

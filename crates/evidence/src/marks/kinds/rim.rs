@@ -1,10 +1,10 @@
 //! A line across a bright edge that a light from behind draws.
 
 use super::{Carry, Desk, Kind, check};
-use crate::direction::{Seen, rim};
+use direction::{Seen, rim};
 use crate::marks::desk::{degrees, round};
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use optics::geometry::{Vec3, clock_of};
 use optics::words;
 use serde::{Deserialize, Serialize};

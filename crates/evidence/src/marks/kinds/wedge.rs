@@ -4,7 +4,7 @@ use super::{Carry, Desk, Kind, check, plot};
 use crate::marks::check::MOST_STEPS;
 use crate::marks::desk::round;
 use crate::readings::*;
-use crate::shapes::Point;
+use direction::shapes::Point;
 use crate::wedge::WedgePatch;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;

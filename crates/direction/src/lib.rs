@@ -1,5 +1,7 @@
 //! Where the light comes from: one file per kind of evidence, and their fusion.
 //!
+//! Pure: it knows a photo, a camera and shapes on the picture, and nothing of marks, readings or an interface.
+//!
 //! | file | evidence |
 //! |---|---|
 //! | `outline.rs` | refines a marked circle or ellipse on the picture |
@@ -34,6 +36,7 @@ pub mod pattern;
 pub mod penumbra;
 pub mod rim;
 pub mod room;
+pub mod shapes;
 pub mod skirt;
 pub mod spot;
 
@@ -69,11 +72,11 @@ const FAINTEST_STOPS: f64 = -4.0;
 
 /// Whether a sighting is surely too weak beside the strongest of its mark to be a light: walls,
 /// other objects and faces are mirrored too.
-pub(crate) fn too_faint(seen: &Seen, strongest: f64) -> bool {
+pub fn too_faint(seen: &Seen, strongest: f64) -> bool {
     seen.log_level.is_some_and(|(l, sd)| (l + 1.5 * sd - strongest) / std::f64::consts::LN_2 < FAINTEST_STOPS)
 }
 
 /// The strongest level of a list, natural log.
-pub(crate) fn strongest<'s>(seen: impl Iterator<Item = &'s Seen>) -> Option<f64> {
+pub fn strongest<'s>(seen: impl Iterator<Item = &'s Seen>) -> Option<f64> {
     seen.filter_map(|s| s.log_level.map(|l| l.0)).reduce(f64::max)
 }

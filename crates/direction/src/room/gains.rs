@@ -4,7 +4,7 @@
 //! clipped at the light it shows, from the cone behind the ball. Non-negative least squares; a patch may be many times what
 //! it shows, so that what it has over has a Cauchy prior, solved by weighing anew.
 
-use crate::direction::ball_matte::Shades;
+use crate::ball_matte::Shades;
 use nalgebra::{DMatrix, DVector};
 use optics::geometry::{Vec3, fibonacci_sphere};
 use optics::light_map::LightMap;

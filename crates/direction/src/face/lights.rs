@@ -81,7 +81,7 @@ enum Measure {
 }
 
 static TABLE: LazyLock<Table> =
-    LazyLock::new(|| toml::from_str(include_str!("../../../data/further_lights.toml")).expect("further_lights.toml"));
+    LazyLock::new(|| toml::from_str(include_str!("../../data/further_lights.toml")).expect("further_lights.toml"));
 
 /// A light that was not believed, and how probable it is.
 pub type Refused = (Vec3, f64);

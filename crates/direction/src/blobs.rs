@@ -385,7 +385,7 @@ fn weigh(photo: &Photo, win: &Window, members: &[usize], free: &[bool], floor: f
     let mut area_factor = 1.0;
     let mut log_over = (0.0, 0.0);
     if clipped {
-        let skirt = crate::direction::skirt::fit(&skirt_points(win, centre, radius, near_floor), radius);
+        let skirt = crate::skirt::fit(&skirt_points(win, centre, radius, near_floor), radius);
         match skirt {
             Some(f) => {
                 area_factor = (f.area / sum).clamp(0.03, 1.1);

@@ -7,7 +7,7 @@
 
 use super::gap::{across, before, places};
 use super::plates::Layer;
-use crate::direction::penumbra;
+use crate::penumbra;
 use optics::geometry::Vec3;
 use optics::photo::Photo;
 use optics::solve::median;

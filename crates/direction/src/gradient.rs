@@ -3,7 +3,7 @@
 //! A quadratic in the picture is fitted to the logarithm of brightness over the marked part. Where it has
 //! a top, that is where a light of its own is centred; where it only slopes, light spills in from that side.
 
-use crate::direction::blobs::pixels_inside;
+use crate::blobs::pixels_inside;
 use nalgebra::{Matrix2, SMatrix, SVector, Vector2};
 use optics::photo::Photo;
 
