@@ -188,7 +188,10 @@ class Head:
         self.base = base
         lips, lids, ears = mesh.mask("lips")[self.old], mesh.mask("eyelids")[self.old], mesh.mask("ears")[self.old]
         bare = (lips < 0.3) & (lids < 0.6) & (ears < 0.3) & (mouth[self.old] < 0.3)
-        self.skin = np.where(bare & (base[:, 1] > 5.75), 255, 0).astype(np.uint8)
+        # eyebrows are hair: a dark band over the eyes looks like the shadow of a high light
+        x, y, z = np.abs(base[:, 0]), base[:, 1], base[:, 2]
+        brow = (x > 0.06) & (x < 0.78) & (np.abs(y - 7.52 + 0.25 * np.abs(x - 0.40)) < 0.13) & (z > 0.7)
+        self.skin = np.where(bare & ~brow & (y > 5.75), 255, 0).astype(np.uint8)
         q = self.quads
         self.triangles = np.concatenate([q[:, [0, 1, 2]], q[:, [0, 2, 3]]])
         solid = (mouth[self.old] < 0.6)[self.triangles].all(1)

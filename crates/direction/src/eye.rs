@@ -9,8 +9,8 @@
 use super::ball_mirror::{centroid_error, mapped_back};
 use super::blobs::{Blob, Search, Signal, find, from_outline};
 use super::outline::{EdgeKind, Refined, refine_ellipse};
-use super::spot;
 use super::{Seen, strongest, too_faint};
+use super::{limbus, spot};
 use crate::shapes::{Ellipse, Outline};
 use optics::geometry::{Camera, SeenSphere, Vec3, angle_between, clock_of};
 use optics::photo::Photo;
@@ -27,6 +27,10 @@ pub const CORNEA_INDEX: f64 = 1.376;
 /// Pixels a limbus may be off where its radius is [`SMALL_IRIS`] or less; less for larger ones.
 const SMALL_IRIS_PX: f64 = 0.7;
 const SMALL_IRIS: f64 = 10.0;
+/// The same where all circles nearly as good have spoken; and what the gaze of an eye too small to show its flattening is off
+/// the lens by, radians (common practice: portraits look at it).
+const SETTLED_PX: f64 = 0.25;
+const GAZE_SD: f64 = 0.1;
 /// Spread in radians over which a second spot is no evidence for a light.
 const UNSURE_SD: f64 = 0.3;
 
@@ -107,15 +111,18 @@ pub fn cornea_reflectance(cos: f64) -> f64 {
     f0 + (1.0 - f0) * (1.0 - cos.clamp(0.0, 1.0)).powi(5)
 }
 
-/// Reads an eye. Without `outlines` the catchlights are found inside the limbus.
+/// Reads an eye whose limbus was `marked`. Without `outlines` the catchlights are found inside the limbus.
 pub fn read(
     photo: &Photo,
     camera: Camera,
-    limbus: Ellipse,
+    marked: Ellipse,
     looks_to_clock: Option<f64>,
     outlines: Option<&[Outline]>,
 ) -> EyeReading {
-    let refined = refine_ellipse(photo, limbus, EdgeKind::DarkInside);
+    let small = marked.rx.max(marked.ry) < limbus::SMALL;
+    let settled = if small { limbus::settle(photo, marked) } else { None };
+    let is_settled = settled.is_some();
+    let refined = settled.unwrap_or_else(|| refine_ellipse(photo, marked, EdgeKind::DarkInside));
     let e = refined.ellipse;
     let (major, minor) = (e.rx.max(e.ry), e.rx.min(e.ry));
     let flat = 1.0 - minor / major;
@@ -125,7 +132,7 @@ pub fn read(
     let turned = if straight { 0.0 } else { (1.0 - flat).acos() };
     // 1 - cos t = flat: dt = d(flat) / sin t, and at zero the square root of the error.
     let mark_sd = if refined.moved { flat_sd } else { 0.5 * flat_sd };
-    let turned_sd = (mark_sd / turned.sin().max((2.0 * mark_sd).sqrt())).min(0.2);
+    let turned_sd = (mark_sd / turned.sin().max((2.0 * mark_sd).sqrt())).min(if is_settled { GAZE_SD } else { 0.2 });
 
     let ratio = CORNEA_RADIUS_MM / LIMBUS_RADIUS_MM;
     let plus = pose(camera, &e, turned, 1.0, ratio);
@@ -177,7 +184,8 @@ pub fn read(
             let ratio_part = moved(&pose(camera, &e, turned, sign, ratio * (1.0 + RATIO_SD)));
             let turn_part = moved(&pose(camera, &e, turned + turned_sd, sign, ratio));
             // A small iris is hard to outline: lashes, lids and its own soft edge are as wide as it is.
-            let sd_px = refined.sd_px.hypot(SMALL_IRIS_PX * (SMALL_IRIS / major).min(1.0));
+            let small_px = if is_settled { SETTLED_PX } else { SMALL_IRIS_PX * (SMALL_IRIS / major).min(1.0) };
+            let sd_px = refined.sd_px.hypot(small_px);
             let nudge = |dx: f64, dy: f64, dr: f64| {
                 let mut q = e;
                 q.centre[0] += dx * sd_px;

@@ -6,6 +6,7 @@
 //! |---|---|
 //! | `outline.rs` | refines a marked circle or ellipse on the picture |
 //! | `blobs.rs` | bright spots: highlights and catchlights |
+//! | `limbus.rs` | the limbus of a small iris |
 //! | `skirt.rs` | the true size of a clipped spot |
 //! | `ball_matte.rs` | shading of a matte ball |
 //! | `ball_mirror.rs` | highlights in a mirror ball |
@@ -31,6 +32,7 @@ pub mod eye;
 pub mod face;
 pub mod fusion;
 pub mod gradient;
+pub mod limbus;
 pub mod outline;
 pub mod pattern;
 pub mod penumbra;

@@ -24,6 +24,9 @@ pub struct Readings {
     /// The light of the whole room, if a mirror ball shows one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub room: Option<RoomView>,
+    /// Where the sun stood, if place and time are known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sun: Option<SunView>,
     /// What each mark says on its own.
     #[serde(default)]
     pub by_mark: BTreeMap<String, MarkReading>,
@@ -183,6 +186,65 @@ pub struct RoomView {
     pub map_stops: Vec<f64>,
     /// Marks that say so.
     pub evidence: Vec<String>,
+}
+
+/// Where the sun stood, and what that says of the lights that were read.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SunView {
+    /// Degrees from north over east.
+    pub compass_deg: f64,
+    /// Degrees above the level horizon, as seen through the air; below zero it is down.
+    pub height_deg: f64,
+    /// Degrees from the lens axis, positive to camera right, as those of the lights; absent where it is not known where the
+    /// lens looked.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub azimuth_deg: Option<f64>,
+    /// Degrees above the lens axis.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub elevation_deg: Option<f64>,
+    /// Root mean square angle between that and where it stood, by what is known of where the lens looked.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub direction_sd_deg: Option<f64>,
+    /// The light that may be the sun, and how far it lies from it, degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub light: Option<SunLight>,
+    /// What it means, in a sentence.
+    pub says: String,
+    /// When on that day the sun stands as high as the key was read, and where the lens then must look.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub as_high: Vec<SunTime>,
+    /// How high it stands over that day, degrees, from midnight to midnight by the clock of the picture's time, a figure for
+    /// each quarter of an hour.
+    pub day_height_deg: Vec<f64>,
+    /// Height of the key in the level frame, degrees, if one was read.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub key_height_deg: Option<f64>,
+}
+
+/// A light held against the sun.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SunLight {
+    /// Place in the list of lights.
+    pub index: usize,
+    /// Degrees between the two.
+    pub apart_deg: f64,
+    /// Degrees they may lie apart and still be one, one standard deviation.
+    pub sd_deg: f64,
+    /// Whether they agree.
+    pub agrees: bool,
+}
+
+/// A time at which the sun stands as high as a light that was read.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SunTime {
+    /// Hours and minutes by the clock of the picture's time.
+    pub clock: String,
+    /// Minutes by which that moves with one standard deviation of the light's elevation.
+    pub sd_minutes: f64,
+    /// Degrees from north over east where the sun then stands.
+    pub compass_deg: f64,
+    /// Where the lens must look so that it comes from the key's side, degrees on the compass.
+    pub lens_heading_deg: f64,
 }
 
 /// What one mark says on its own.

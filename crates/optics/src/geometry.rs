@@ -197,6 +197,11 @@ impl Camera {
         Vec3::new(-(x - self.centre[0]) / self.focal_px, (y - self.centre[1]) / self.focal_px, 1.0).normalize()
     }
 
+    /// Set frame (level, +y up) to camera frame: the inverse of [`Camera::to_set`].
+    pub fn from_set(&self, v: &Vec3) -> Vec3 {
+        Camera { pitch: -self.pitch, ..*self }.to_set(v)
+    }
+
     /// Camera frame to set frame (level, +y up): undoes the pitch.
     pub fn to_set(&self, v: &Vec3) -> Vec3 {
         let (s, c) = self.pitch.sin_cos();

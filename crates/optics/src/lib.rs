@@ -26,6 +26,7 @@ pub mod power;
 pub mod ratio;
 pub mod role;
 pub mod solve;
+pub mod sun;
 pub mod tone;
 pub mod units;
 pub mod unwrap;

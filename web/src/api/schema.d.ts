@@ -3005,6 +3005,7 @@ export interface components {
             format: string;
             /** @description The marks. */
             marks?: components["schemas"]["Mark"][];
+            sun?: components["schemas"]["SunFacts"] | null;
         };
         /** @description Marks made on a version. */
         MarksEdit: {
@@ -3659,6 +3660,7 @@ export interface components {
             slant: string;
             /** @description The reading as sentences for a person. */
             summary?: string[];
+            sun?: components["schemas"]["SunView"] | null;
             /** @description What to keep in mind. */
             warnings?: components["schemas"]["Warning"][];
         };
@@ -4608,6 +4610,112 @@ export interface components {
             id: string;
             /** @description Name for people. */
             name: string;
+        };
+        /** @description Place and time of a picture, and where its lens looked. */
+        SunFacts: {
+            /** @description Date and time with its distance from Greenwich (RFC 3339). */
+            at: string;
+            /**
+             * Format: double
+             * @description Degrees north.
+             */
+            latitude_deg: number;
+            /**
+             * Format: double
+             * @description Where the lens looked: degrees on the compass, from true north over east.
+             */
+            lens_heading_deg?: number | null;
+            /**
+             * Format: double
+             * @description How sure that is, degrees; [`SunFacts::HEADING_SD`] if absent.
+             */
+            lens_heading_sd_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees east.
+             */
+            longitude_deg: number;
+        };
+        /** @description A light held against the sun. */
+        SunLight: {
+            /** @description Whether they agree. */
+            agrees: boolean;
+            /**
+             * Format: double
+             * @description Degrees between the two.
+             */
+            apart_deg: number;
+            /** @description Place in the list of lights. */
+            index: number;
+            /**
+             * Format: double
+             * @description Degrees they may lie apart and still be one, one standard deviation.
+             */
+            sd_deg: number;
+        };
+        /** @description A time at which the sun stands as high as a light that was read. */
+        SunTime: {
+            /** @description Hours and minutes by the clock of the picture's time. */
+            clock: string;
+            /**
+             * Format: double
+             * @description Degrees from north over east where the sun then stands.
+             */
+            compass_deg: number;
+            /**
+             * Format: double
+             * @description Where the lens must look so that it comes from the key's side, degrees on the compass.
+             */
+            lens_heading_deg: number;
+            /**
+             * Format: double
+             * @description Minutes by which that moves with one standard deviation of the light's elevation.
+             */
+            sd_minutes: number;
+        };
+        /** @description Where the sun stood, and what that says of the lights that were read. */
+        SunView: {
+            /** @description When on that day the sun stands as high as the key was read, and where the lens then must look. */
+            as_high?: components["schemas"]["SunTime"][];
+            /**
+             * Format: double
+             * @description Degrees from the lens axis, positive to camera right, as those of the lights; absent where it is not known where the
+             *     lens looked.
+             */
+            azimuth_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees from north over east.
+             */
+            compass_deg: number;
+            /**
+             * @description How high it stands over that day, degrees, from midnight to midnight by the clock of the picture's time, a figure for
+             *     each quarter of an hour.
+             */
+            day_height_deg: number[];
+            /**
+             * Format: double
+             * @description Root mean square angle between that and where it stood, by what is known of where the lens looked.
+             */
+            direction_sd_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees above the lens axis.
+             */
+            elevation_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees above the level horizon, as seen through the air; below zero it is down.
+             */
+            height_deg: number;
+            /**
+             * Format: double
+             * @description Height of the key in the level frame, degrees, if one was read.
+             */
+            key_height_deg?: number | null;
+            light?: components["schemas"]["SunLight"] | null;
+            /** @description What it means, in a sentence. */
+            says: string;
         };
         /** @description A link of the chain: everything told of a take besides its picture, marks and reading. */
         TakeLink: {

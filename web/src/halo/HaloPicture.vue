@@ -30,6 +30,8 @@ const props = defineProps<{
   joins?: { ours: number; theirs: number }[]
   /** Brightness of the whole room, as the readings tell it. */
   room?: { rows: number; map_stops: number[] } | null
+  /** Where the sun stood. */
+  sun?: { azimuth_deg: number; elevation_deg: number } | null
   alt: string
   armed?: boolean
 }>()
@@ -65,6 +67,7 @@ const lobes = computed(() =>
 const glow = computed(() =>
   (props.room ? roomCells(props.room) : []).map((c) => ({ ...place(box.value, onBand(c)), strength: c.strength })),
 )
+const sign = computed(() => (props.sun ? place(box.value, onBand(props.sun)) : null))
 const ghosts = computed(() =>
   (props.against ?? []).map((l) => ({ role: l.role, ...place(box.value, onBand(l)), r: Math.max(5, Math.min(lobeRadius(box.value, l.angular_size_deg ?? 8), depth.value * 0.85)) })),
 )
@@ -134,6 +137,11 @@ defineExpose({ stage, scale, origin })
           <circle :cx="l.x" :cy="l.y" :r="l.r" fill="currentColor" :fill-opacity="l.strength" stroke="currentColor" stroke-width="1.2" />
           <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6.5, Math.max(3, l.r * 0.6))" class="inner" />
         </g>
+        <g v-if="sign" class="sun" :transform="`translate(${sign.x} ${sign.y})`" data-test="sun-sign">
+          <title>The sun, by place and time</title>
+          <circle r="9" />
+          <path v-for="k in 8" :key="k" :transform="`rotate(${45 * k})`" d="M0 -12v-4" />
+        </g>
         <circle v-for="(g, i) in ghosts" :key="`g${i}`" :cx="g.x" :cy="g.y" :r="g.r" :class="`ghost role-${g.role}`" data-test="ghost" />
         <g v-for="(a, i) in arrows" :key="`a${i}`" class="arrow" data-test="halo-arrow">
           <line :x1="a.x1" :y1="a.y1" :x2="a.x2" :y2="a.y2" />
@@ -156,6 +164,11 @@ defineExpose({ stage, scale, origin })
 </template>
 
 <style scoped>
+.sun {
+  fill: none;
+  stroke: var(--light);
+  stroke-width: 1.5;
+}
 .ghost {
   fill: none;
   stroke: currentColor;

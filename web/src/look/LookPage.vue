@@ -4,6 +4,7 @@ import { api, data, pictureUrl, type Brief, type ScaleStep } from '../api/client
 import { useCase } from '../cases/case'
 import CalibrationPanel from './CalibrationPanel.vue'
 import ExposurePanel from './ExposurePanel.vue'
+import SunPanel from './SunPanel.vue'
 import FilmGrab from './FilmGrab.vue'
 import FrameStrip from './FrameStrip.vue'
 import ShotPanel from './ShotPanel.vue'
@@ -110,6 +111,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       <p v-if="chosenBrief" class="quiet small mb-0">{{ chosenBrief.says }} Shadow side at most {{ chosenBrief.darkest_shadow_stops }} stops down<template v-if="chosenBrief.smallest_source_deg > 0">; a key of {{ chosenBrief.smallest_source_deg }}° or more</template>.</p>
 
       <ExposurePanel />
+      <SunPanel />
       <form class="three" @submit.prevent="saveCamera" @change="saveCamera">
         <label>Frame height, degrees<BFormInput v-model="vfov" size="sm" placeholder="not known" inputmode="decimal" data-test="vfov" /></label>
         <label>Camera distance, m<BFormInput v-model="distance" size="sm" placeholder="not known" inputmode="decimal" /></label>

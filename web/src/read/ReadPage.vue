@@ -235,13 +235,18 @@ const hint = computed(() => {
   if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
+/** Where the sun stood, if it was up and it is known where the lens looked. */
+const sun = computed(() => {
+  const s = current.readings?.sun
+  return s && s.height_deg > 0 && s.azimuth_deg != null && s.elevation_deg != null ? { azimuth_deg: s.azimuth_deg, elevation_deg: s.elevation_deg } : null
+})
 </script>
 
 <template>
   <div class="read">
     <section class="left" aria-label="Picture with marks">
       <div class="stage">
-        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :room="current.readings?.room" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
+        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :room="current.readings?.room" :sun="sun" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
           <template #default="{ scale, stage, origin, box }">
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">
@@ -281,6 +286,7 @@ const hint = computed(() => {
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
       <RoomCard v-if="current.readings?.room && frame" :room="current.readings.room" :frame="frame.id" />
+      <article v-if="current.readings?.sun" class="sheet small" data-test="sun-check"><TermHint term="sun"><strong>Sun</strong></TermHint> {{ current.readings.sun.says }}</article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
         <div class="row2"><TermHint term="contrast"><strong>Contrast on the subject</strong></TermHint><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
         <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>

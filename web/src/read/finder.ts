@@ -56,12 +56,14 @@ export async function findFaces(src: string): Promise<Points[]> {
   return faces.sort((a, b) => height(b) - height(a))
 }
 
-/** Numbers of the mesh's points: landmarks, irises (centre, then its rim), lids, corners. */
+/** Numbers of the mesh's points: landmarks, irises, lids, corners. */
 const at = { noseTip: 4, noseBase: 2, mouthLeft: 61, mouthRight: 291, chin: 152 }
 const eyes = [
-  { side: 'left', iris: 468, rim: [469, 470, 471, 472], lids: [159, 145], corners: [33, 133] },
-  { side: 'right', iris: 473, rim: [474, 475, 476, 477], lids: [386, 374], corners: [362, 263] },
+  { side: 'left', iris: 468, lids: [159, 145], corners: [33, 133] },
+  { side: 'right', iris: 473, lids: [386, 374], corners: [362, 263] },
 ] as const
+/** Radius of an iris over the distance between two (Nishino & Nayar 2006; Dodgson 2004). */
+const OF_EYES_APART = 0.0907
 /** Opening over width under which an eye is closed. */
 const CLOSED = 0.14
 
@@ -109,7 +111,8 @@ export function marksOf(face: Points, width: number, height: number, id: (kind: 
   if (Math.abs(along) > TURNED) return out
   for (const e of eyes) {
     const open = apart(e.lids[0], e.lids[1]) / Math.max(1, apart(e.corners[0], e.corners[1]))
-    const radius = Math.max(apart(e.rim[0], e.rim[2]), apart(e.rim[1], e.rim[3])) / 2
+    // the mesh draws irises a fifth too large
+    const radius = OF_EYES_APART * between(l, r)
     if (open < CLOSED || radius < 4) continue
     out.push({ id: free('eye'), kind: 'eye', limbus: { centre: px(e.iris), rx: radius, ry: radius, angle_deg: 0 } })
   }

@@ -1,6 +1,6 @@
 //! What marks may be: every number within its bounds, or one sentence that names the field and what was expected.
 
-use super::{CameraFacts, Marks};
+use super::{CameraFacts, Marks, SunFacts};
 
 /// Marks one picture may hold: three times what the fullest check picture has.
 pub const MOST_MARKS: usize = 100;
@@ -32,6 +32,9 @@ impl Marks {
         if let Some(c) = &self.camera {
             check_camera(c)?;
         }
+        if let Some(s) = &self.sun {
+            check_sun(s)?;
+        }
         if self.marks.len() > MOST_MARKS {
             return Err(format!("marks: expected at most {MOST_MARKS} marks, found {}", self.marks.len()));
         }
@@ -55,17 +58,28 @@ impl Marks {
     }
 }
 
-fn check_camera(c: &CameraFacts) -> Result<(), String> {
-    let range = |name: &str, v: Option<f64>, lo: f64, hi: f64, unit: &str| match v {
+fn range(name: &str, v: Option<f64>, lo: f64, hi: f64, unit: &str) -> Result<(), String> {
+    match v {
         Some(v) if !(v.is_finite() && v >= lo && v <= hi) => {
-            Err(format!("camera.{name}: expected {lo} to {hi} {unit}, found {v}"))
+            Err(format!("{name}: expected {lo} to {hi} {unit}, found {v}"))
         }
         _ => Ok(()),
-    };
-    range("vfov_deg", c.vfov_deg, 0.1, 170.0, "degrees")?;
-    range("pitch_deg", c.pitch_deg, -90.0, 90.0, "degrees")?;
-    range("height_m", c.height_m, -100.0, 1000.0, "metres")?;
-    range("distance_m", c.distance_m, 0.001, 1e5, "metres")
+    }
+}
+
+fn check_camera(c: &CameraFacts) -> Result<(), String> {
+    range("camera.vfov_deg", c.vfov_deg, 0.1, 170.0, "degrees")?;
+    range("camera.pitch_deg", c.pitch_deg, -90.0, 90.0, "degrees")?;
+    range("camera.height_m", c.height_m, -100.0, 1000.0, "metres")?;
+    range("camera.distance_m", c.distance_m, 0.001, 1e5, "metres")
+}
+
+fn check_sun(s: &SunFacts) -> Result<(), String> {
+    range("sun.latitude_deg", Some(s.latitude_deg), -90.0, 90.0, "degrees north")?;
+    range("sun.longitude_deg", Some(s.longitude_deg), -180.0, 180.0, "degrees east")?;
+    range("sun.lens_heading_deg", s.lens_heading_deg, -360.0, 360.0, "degrees on the compass")?;
+    range("sun.lens_heading_sd_deg", s.lens_heading_sd_deg, 0.0, 180.0, "degrees")?;
+    optics::sun::time_of(&s.at).map(|_| ()).map_err(|e| format!("sun.at: {e}"))
 }
 
 pub(super) fn finite<const N: usize>(name: &str, p: &[f64; N]) -> Result<(), String> {

@@ -40,6 +40,9 @@ pub struct Marks {
     /// Camera settings, if known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub exposure: Option<Settings>,
+    /// Where and when it was taken, for where the sun stood: typed by a person, never read from the file.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sun: Option<SunFacts>,
     /// The marks.
     #[serde(default)]
     pub marks: Vec<Mark>,
@@ -68,6 +71,32 @@ pub struct CameraFacts {
     #[serde(flatten)]
     #[schema(ignore)]
     pub other: Map<String, Value>,
+}
+
+/// Place and time of a picture, and where its lens looked.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SunFacts {
+    /// Degrees north.
+    pub latitude_deg: f64,
+    /// Degrees east.
+    pub longitude_deg: f64,
+    /// Date and time with its distance from Greenwich (RFC 3339).
+    pub at: String,
+    /// Where the lens looked: degrees on the compass, from true north over east.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lens_heading_deg: Option<f64>,
+    /// How sure that is, degrees; [`SunFacts::HEADING_SD`] if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lens_heading_sd_deg: Option<f64>,
+    /// Fields this version does not know; kept.
+    #[serde(flatten)]
+    #[schema(ignore)]
+    pub other: Map<String, Value>,
+}
+
+impl SunFacts {
+    /// Degrees by which the compass of a telephone is off, one standard deviation (common practice: five to fifteen).
+    pub const HEADING_SD: f64 = 8.0;
 }
 
 /// One mark: an id and what it points at.
@@ -123,6 +152,7 @@ impl Default for Marks {
             camera: None,
             encoding: None,
             exposure: None,
+            sun: None,
             marks: Vec::new(),
             other: Map::new(),
         }
@@ -170,6 +200,9 @@ impl Marks {
         let mut out: Vec<String> = self.other.keys().cloned().collect();
         if let Some(c) = &self.camera {
             out.extend(c.other.keys().map(|k| format!("camera.{k}")));
+        }
+        if let Some(s) = &self.sun {
+            out.extend(s.other.keys().map(|k| format!("sun.{k}")));
         }
         for m in &self.marks {
             out.extend(m.other.keys().map(|k| format!("marks[{}].{k}", m.id)));

@@ -23,6 +23,8 @@ impl Reader<'_> {
         let alone: Vec<String> = speak.iter().filter(|m| !shares(m)).map(|m| (*m).clone()).collect();
         let agreed = speak.len() - alone.len();
         let mut out = BTreeSet::new();
+        let others = |mark: &String| speak.iter().filter(|m| **m != mark).map(|m| (*m).clone()).collect::<Vec<_>>();
+        let alone: Vec<String> = alone.into_iter().filter(|m| !self.stands_against(m, &others(m))).collect();
         for mark in &alone {
             // among themselves, without this one: do the others still agree?
             let rest: Vec<Evidence> = self.evidence.iter().filter(|e| &e.mark != mark).cloned().collect();

@@ -5,6 +5,7 @@ mod colours;
 mod questions;
 mod room;
 mod shot;
+mod sun;
 mod together;
 
 pub use shot::shot;

@@ -34,6 +34,11 @@ const NEAR_PLACES: usize = 4;
 /// What a ball gives a light it could not tell from that one, stops.
 const SHARED_STOPS: f64 = 0.7;
 
+/// Whether a mark is a face with the points of its mesh.
+fn is_meshed(m: &Mark) -> bool {
+    matches!(&m.kind, MarkKind::Face(f) if !f.dense.is_empty())
+}
+
 impl Reader<'_> {
     pub(super) fn finish(mut self, meter: Option<&Meter>, mirrored: Option<&Mirrored>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
@@ -124,6 +129,7 @@ impl Reader<'_> {
             .filter(|_| named)
             .map(|k| name_look(&self.camera.to_set(&k.seen.direction), k.seen.direction_sd, low_fill));
         let look = look.map(|l| Look { side: self.side(&lights), ..l });
+        let sun = self.sun(&fused, &lights);
         let colours = self.colours(&fused, &lights);
         let questions = self.questions(&fused, &lights, ambient.as_ref());
         let exposure = self.exposure(meter);
@@ -133,6 +139,7 @@ impl Reader<'_> {
             lights,
             ambient,
             room,
+            sun,
             by_mark: self.by_mark,
             ratios,
             colours,
@@ -147,16 +154,24 @@ impl Reader<'_> {
         out
     }
 
+    /// Whether a mark is an eye large enough to be held against a face. A face mesh reads a face well enough to stand against
+    /// eyes that are small.
+    fn speaks_against_faces(&self, m: &Mark) -> bool {
+        let least = if self.marks.marks.iter().any(is_meshed) { MIRRORING_MESHED_PX } else { MIRRORING_PX };
+        matches!(&m.kind, MarkKind::Eye(Eye { limbus, .. }) if limbus.rx.max(limbus.ry) >= least)
+    }
+
+    /// Whether a mark is a face with its mesh that only eyes are held against, all of them small: it stands.
+    pub(super) fn stands_against(&self, mark: &str, others: &[String]) -> bool {
+        let find = |id: &str| self.marks.marks.iter().find(|m| m.id == id);
+        let small_eye = |m: &Mark| matches!(m.kind, MarkKind::Eye(_)) && !self.speaks_against_faces(m);
+        find(mark).is_some_and(is_meshed) && others.iter().filter_map(|o| find(o)).all(small_eye)
+    }
+
     /// A light near the lens is mirrored in open eyes. Where neither of two that are large enough shows any, a face that speaks for
     /// one is lit by something else (from above, from behind, by the room) and its word is not taken.
     fn contradicted(&mut self) {
-        // a face mesh reads a face well enough to stand against eyes that are small
-        let meshed = self.marks.marks.iter().any(|m| matches!(&m.kind, MarkKind::Face(f) if !f.dense.is_empty()));
-        let least = if meshed { MIRRORING_MESHED_PX } else { MIRRORING_PX };
-        let large = |m: &&Mark| match &m.kind {
-            MarkKind::Eye(Eye { limbus, .. }) => limbus.rx.max(limbus.ry) >= least,
-            _ => false,
-        };
+        let large = |m: &&Mark| self.speaks_against_faces(m);
         let read = self.marks.marks.iter().filter(large).filter_map(|m| self.by_mark.get(&m.id));
         let eyes: Vec<bool> = read.filter_map(|m| m.catchlights.as_ref()).map(Vec::is_empty).collect();
         if eyes.len() < 2 || !eyes.iter().all(|none| *none) {

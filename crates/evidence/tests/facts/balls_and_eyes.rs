@@ -14,7 +14,7 @@ use proptest::prelude::*;
 const W: u32 = 260;
 
 /// A far matte ball of reflectance one half under far discs `(azimuth, elevation, size, stops)`.
-fn matte(lights: &[(f64, f64, f64, f64)], ambient: f64) -> Photo {
+pub(crate) fn matte(lights: &[(f64, f64, f64, f64)], ambient: f64) -> Photo {
     let camera = Camera::far(W, W);
     let ball = SeenSphere::from_silhouette(camera, [130.0, 130.0], 100.0);
     let mut rgb = Vec::new();

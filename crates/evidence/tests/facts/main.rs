@@ -13,4 +13,5 @@ mod outlines;
 mod placement;
 mod ratio;
 mod room;
+mod sun;
 mod wedge;

@@ -108,6 +108,7 @@ fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Re
         questions: vec![],
         ratios,
         room: None,
+        sun: None,
         look: None,
         exposure: ExposureReading::default(),
         slant: String::new(),

@@ -1,0 +1,74 @@
+//! A picture of a matte and a mirror ball in a room: its light as a whole on the halo, in words and in files.
+
+use anyhow::{Context, Result, ensure};
+use interface_tests::http::{get, person, send, upload};
+use interface_tests::{Browser, Server, root};
+use reqwest::{Method, StatusCode};
+use serde_json::{Value, json};
+use thirtyfour::prelude::*;
+
+#[tokio::test]
+async fn a_room_is_read_drawn_and_saved() -> Result<()> {
+    let server = Server::start("sc_rooms", true).await?;
+    let me = person(&server, "tomek@puppets.example").await?;
+
+    // A picture of a traced room (tests/fixtures/make_rooms.py) with its marks.
+    let made = send(&me, &server, Method::POST, "/api/cases", &json!({"title": "A room", "brief": "everyday"})).await?;
+    let case = made.json::<Value>().await?["id"].as_str().context("a case")?.to_owned();
+    let picture = std::fs::read(root().join("tests/fixtures/rooms/room-05.png"))?;
+    let sent: Value = upload(&me, &server, &case, "room-05.png", picture).await?.error_for_status()?.json().await?;
+    let frame = sent["id"].as_str().context("a frame")?.to_owned();
+    let map = |format: &str| format!("{}/api/frames/{frame}/light-map?format={format}", server.base);
+
+    // Nothing is marked: there is no map, and it is said why.
+    let none = me.get(map("exr")).send().await?;
+    ensure!(none.status() == StatusCode::NOT_FOUND, "{}", none.status());
+    let why = none.json::<Value>().await?;
+    ensure!(why["detail"].as_str().is_some_and(|d| d.contains("mirror ball")), "{why}");
+
+    let known: Value = serde_json::from_slice(&std::fs::read(root().join("tests/fixtures/rooms/room-05.json"))?)?;
+    let path = format!("/api/frames/{frame}/marks");
+    let version = get(&me, &server, &path).await?["version"].clone();
+    let body = json!({"version": version, "marks": known["marks"]});
+    let read: Value = send(&me, &server, Method::PUT, &path, &body).await?.error_for_status()?.json().await?;
+    let room = &read["readings"]["room"];
+    ensure!(room["directional"].as_f64().is_some_and(|d| (0.0..=1.0).contains(&d)), "{read}");
+
+    // What is saved is a picture of the whole sphere that any reader opens: twice as wide as high, brighter than white.
+    for (format, kind) in [("exr", image::ImageFormat::OpenExr), ("hdr", image::ImageFormat::Hdr)] {
+        let file = me.get(map(format)).send().await?.error_for_status()?.bytes().await?;
+        let opened = image::load_from_memory_with_format(&file, kind)?.into_rgb32f();
+        ensure!(opened.width() == 2 * opened.height(), "{} x {}", opened.width(), opened.height());
+        let most = opened.pixels().map(|p| p.0[1]).fold(0.0, f32::max);
+        let least = opened.pixels().map(|p| p.0[1]).fold(f32::MAX, f32::min);
+        ensure!(most > 1.0 && least >= 0.0, "{format}: {least} to {most}");
+    }
+    ensure!(me.get(map("bmp")).send().await?.status().is_client_error(), "a format nobody writes");
+
+    // In the browser: the same figures in words, the glow on the halo, the files as links.
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
+    b.page.goto(format!("{}/cases/{case}/read", server.base)).await?;
+    let said = b.text_within("room", 30, |t| t.contains("directional")).await?;
+    let shown = format!("{:.2}", room["directional"].as_f64().unwrap_or_default());
+    ensure!(said.contains(&shown), "{said} does not say {shown}");
+    let leads = room["leads"].as_bool().context("whether one leads")?;
+    ensure!(leads != said.contains("No single light leads"), "{said} though a light leads: {leads}");
+    b.wait("room-glow").await?;
+    ensure!(b.page.find_all(By::Css("[data-test=room-glow] > *")).await?.len() > 20, "the halo glows all around");
+    ensure!(b.wait("map-exr").await?.attr("href").await?.is_some_and(|h| h.contains(&frame)), "a link to the map");
+    b.accessible("read, a room").await?;
+    b.no_overflow("read, a room").await?;
+
+    // Without the mirror ball there is no room left, and nothing of it on the picture.
+    b.click("use-mirror-1").await?;
+    for _ in 0..60 {
+        if b.page.find_all(By::Css("[data-test=room]")).await?.is_empty() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(250)).await;
+    }
+    ensure!(b.page.find_all(By::Css("[data-test=room], [data-test=room-glow]")).await?.is_empty(), "the room is gone");
+    ensure!(b.console_errors().await?.is_empty(), "{:?}", b.console_errors().await?);
+    b.close().await
+}
