@@ -111,15 +111,17 @@ pub fn cornea_reflectance(cos: f64) -> f64 {
     f0 + (1.0 - f0) * (1.0 - cos.clamp(0.0, 1.0)).powi(5)
 }
 
-/// Reads an eye whose limbus was `marked`. Without `outlines` the catchlights are found inside the limbus.
+/// Reads an eye whose limbus was `marked`, by a person or by a face mesh that was `found`. Without `outlines` the catchlights are found inside the limbus.
 pub fn read(
     photo: &Photo,
     camera: Camera,
     marked: Ellipse,
     looks_to_clock: Option<f64>,
     outlines: Option<&[Outline]>,
+    found: bool,
 ) -> EyeReading {
-    let small = marked.rx.max(marked.ry) < limbus::SMALL;
+    // a person looks closer than a mesh does
+    let small = found && marked.rx.max(marked.ry) < limbus::SMALL;
     let settled = if small { limbus::settle(photo, marked) } else { None };
     let is_settled = settled.is_some();
     let refined = settled.unwrap_or_else(|| refine_ellipse(photo, marked, EdgeKind::DarkInside));

@@ -1,6 +1,6 @@
 //! An eye: catchlights on its cornea.
 
-use super::{Carry, Desk, Kind, check};
+use super::{Carry, Desk, Kind, MarkKind, check};
 use direction::{eye, spot, strongest};
 use crate::marks::check::MOST_CATCHLIGHTS;
 use crate::marks::desk::{degrees, round};
@@ -35,6 +35,11 @@ impl Eye {
         self.limbus.rx.max(self.limbus.ry)
     }
 }
+
+/// Points of a face mesh in the middle of an iris, and how near a limbus must lie to be that of the mesh: points of meshes are
+/// kept to a tenth of a pixel.
+const IRISES: [usize; 2] = [468, 473];
+const SAME_PX: f64 = 0.2;
 
 impl Kind for Eye {
     fn check(&self) -> Result<(), String> {
@@ -104,7 +109,7 @@ impl Kind for Eye {
         if limbus.rx.min(limbus.ry) < 0.3 * limbus.rx.max(limbus.ry) {
             return unread(desk, "The iris is drawn too flat: an eye turned that far shows no usable reflection.");
         }
-        let mut r = eye::read(desk.photo, desk.camera, *limbus, looks, outlines);
+        let mut r = eye::read(desk.photo, desk.camera, *limbus, looks, outlines, self.lies_on_mesh(desk));
         if r.contradiction {
             desk.warn("gaze_contradiction",
                 "The side the eye is said to look towards does not match the short axis of the marked ellipse; check both.",
@@ -165,5 +170,17 @@ impl Kind for Eye {
             desk.witness(c.seen, zero, c.otherwise, false);
         }
         MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
+    }
+}
+
+impl Eye {
+    /// Whether it still lies where the mesh of a face has an iris: it was found, and no hand has moved it.
+    fn lies_on_mesh(&self, desk: &Desk) -> bool {
+        let [x, y] = self.limbus.centre;
+        let mut faces = desk.marks.marks.iter().filter_map(|m| match &m.kind {
+            MarkKind::Face(f) => Some(f),
+            _ => None,
+        });
+        faces.any(|f| IRISES.iter().filter_map(|i| f.dense.get(*i)).any(|p| (p[0] - x).hypot(p[1] - y) < SAME_PX))
     }
 }
