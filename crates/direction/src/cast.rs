@@ -39,6 +39,16 @@ const MARK_SD_PX: f64 = 0.5;
 /// Camera tilt is known to this many radians.
 const TILT_SD: f64 = 0.006;
 
+/// Sine of the angle from the plane through the lens under which a side tells no tilt.
+const LEAST_SIDE: f64 = 0.2;
+/// Tilts of a lens that looks down on a table, and heights of a light that casts a shadow to be marked, radians.
+const TILTS: std::ops::Range<f64> = 0.05..1.4;
+const HEIGHTS: std::ops::Range<f64> = 0.05..1.48;
+/// Marks of a foot, a top and a soft tip lie within this many pixels where nothing else is known.
+const SIDE_MARK_SD_PX: f64 = 1.5;
+/// Least spread of a direction made so, radians.
+const LEAST_SD: f64 = 0.03;
+
 /// Foot, top and tip in pixels.
 #[derive(Debug, Clone, Copy)]
 pub struct CastPoints {
@@ -112,4 +122,88 @@ fn solve(camera: Camera, p: CastPoints) -> Result<(Vec3, f64), CastProblem> {
     }
     let top = base + Vec3::y() * height;
     Ok(((top - tip).normalize(), height))
+}
+
+/// A shadow on a level plane whose light comes from a known side about the plumb line, as a bright line on an upright glossy
+/// thing beside it tells: how far the lens looks down, and the light's direction, of a far camera of which nothing is known.
+///
+/// Image right is `X` and image up `h cos t - Z sin t` for a point at `X` to the right, `Z` towards the camera and `h` over the
+/// plane, the lens looking down by `t` (orthographic projection); the shadow lies along `-(sin a, cos a)` in `(X, Z)`, so that
+/// `sin t = -v tan a / u`. `azimuth` in radians from the lens axis, positive to image right, with its spread. `None` where the
+/// light stands too near to the plane through the lens, or no camera sees such a shadow.
+pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<(f64, CastReading)> {
+    let solve = |p: CastPoints, a: f64| -> Option<(f64, f64)> {
+        let (u, v) = (p.tip[0] - p.base[0], p.base[1] - p.tip[1]);
+        let tall = (p.top[0] - p.base[0]).hypot(p.top[1] - p.base[1]);
+        if a.sin().abs() < LEAST_SIDE || u * a.sin() >= 0.0 || tall < 1.0 {
+            return None;
+        }
+        let tilt = (-v * a.tan() / u).clamp(-1.0, 1.0).asin();
+        let long = -u / a.sin();
+        let height = (tall / tilt.cos()).atan2(long);
+        (TILTS.contains(&tilt) && HEIGHTS.contains(&height)).then_some((tilt, height))
+    };
+    let direction = |tilt: f64, height: f64, a: f64| {
+        let level = Vec3::new(height.cos() * a.sin(), height.sin(), height.cos() * a.cos());
+        Camera { pitch: tilt, ..Camera::far(100, 100) }.from_set(&level)
+    };
+    let (tilt, height) = solve(p, azimuth)?;
+    let here = direction(tilt, height, azimuth);
+    let off = |p: CastPoints, a: f64| solve(p, a).map_or(0.3, |(t, h)| angle_between(&direction(t, h, a), &here));
+    let mut var = off(p, azimuth + azimuth_sd).max(off(p, azimuth - azimuth_sd)).powi(2);
+    for k in 0..2 {
+        let moved = |mut q: [f64; 2]| {
+            q[k] += SIDE_MARK_SD_PX;
+            q
+        };
+        var += off(CastPoints { tip: moved(p.tip), ..p }, azimuth).powi(2);
+        var += off(CastPoints { base: moved(p.base), ..p }, azimuth).powi(2);
+        var += off(CastPoints { top: moved(p.top), ..p }, azimuth).powi(2);
+    }
+    Some((tilt, CastReading { direction: here, direction_sd: var.sqrt().max(LEAST_SD), relative_height: f64::NAN }))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use optics::geometry::AzEl;
+
+    /// Where a camera far away that looks down by `tilt` sees the shadow of a post, in perspective: 40 times as far as it is high.
+    fn seen(tilt: f64, az: f64, el: f64) -> CastPoints {
+        let (h, far) = (1.0, 40.0);
+        let long = h / el.tan();
+        let (s, c) = tilt.sin_cos();
+        let px = |x: f64, y: f64, z: f64| {
+            // the lens stands at `far` along its axis from the post's foot
+            let (up, depth) = (y * c - z * s, far - (z * c + y * s));
+            [300.0 + 6000.0 * x / depth, 300.0 - 6000.0 * up / depth]
+        };
+        CastPoints { base: px(0.0, 0.0, 0.0), top: px(0.0, h, 0.0), tip: px(-long * az.sin(), 0.0, -long * az.cos()) }
+    }
+
+    #[test]
+    fn a_side_and_a_shadow_tell_tilt_and_height() {
+        for (tilt, az, el) in [(20.0, 40.0, 35.0), (12.0, -60.0, 50.0), (35.0, 120.0, 40.0), (50.0, -140.0, 25.0)] {
+            let [t, a, e] = [tilt, az, el].map(f64::to_radians);
+            let (got, r) = from_side(seen(t, a, e), a, 0.05).unwrap();
+            assert!((got - t).abs() < 0.04, "tilt {:.1} for {tilt}", got.to_degrees());
+            let level = Camera { pitch: t, ..Camera::far(10, 10) }.to_set(&r.direction);
+            let at = AzEl::of(&level);
+            assert!((at.elevation_deg - el).abs() < 3.0 && (at.azimuth_deg - az).abs() < 3.0, "{at:?} for {az}/{el}");
+            assert!(r.direction_sd > 0.03 && r.direction_sd < 0.5, "{}", r.direction_sd);
+            // a side that is wrong by its spread moves it within the stated one
+            if let Some((_, off)) = from_side(seen(t, a, e), a + 0.05, 0.05) {
+                assert!(angle_between(&off.direction, &r.direction) < 1.6 * r.direction_sd);
+            }
+        }
+    }
+
+    #[test]
+    fn a_side_that_cannot_cast_the_shadow_is_none() {
+        let p = seen(0.35, 0.7, 0.6);
+        assert!(from_side(p, -0.7, 0.05).is_none(), "light and shadow on one side");
+        assert!(from_side(p, 0.05, 0.05).is_none(), "along the lens");
+        assert!(from_side(p, 2.4, 0.05).is_none(), "from behind a shadow that falls away");
+        assert!(from_side(CastPoints { tip: p.base, ..p }, 0.7, 0.05).is_none(), "no shadow");
+    }
 }

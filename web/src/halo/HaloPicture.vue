@@ -30,6 +30,8 @@ const props = defineProps<{
   joins?: { ours: number; theirs: number }[]
   /** Brightness of the whole room, as the readings tell it. */
   room?: { rows: number; map_stops: number[] } | null
+  /** Azimuths that a bright line on an upright cylinder came from: how high is open. */
+  arcs?: { from: number; to: number }[]
   /** Where the sun stood. */
   sun?: { azimuth_deg: number; elevation_deg: number } | null
   alt: string
@@ -66,6 +68,14 @@ const lobes = computed(() =>
 )
 const glow = computed(() =>
   (props.room ? roomCells(props.room) : []).map((c) => ({ ...place(box.value, onBand(c)), strength: c.strength })),
+)
+/** Heights an arc runs through, degrees. */
+const HEIGHTS = Array.from({ length: 20 }, (_, i) => -20 + 5 * i)
+const swept = computed(() =>
+  (props.arcs ?? []).map((a) => {
+    const at = (azimuth_deg: number, elevation_deg: number) => place(box.value, onBand({ azimuth_deg, elevation_deg }))
+    return [...HEIGHTS.map((e) => at(a.from, e)), ...[...HEIGHTS].reverse().map((e) => at(a.to, e))].map((p) => `${p.x},${p.y}`).join(' ')
+  }),
 )
 const sign = computed(() => (props.sun ? place(box.value, onBand(props.sun)) : null))
 const ghosts = computed(() =>
@@ -137,6 +147,7 @@ defineExpose({ stage, scale, origin })
           <circle :cx="l.x" :cy="l.y" :r="l.r" fill="currentColor" :fill-opacity="l.strength" stroke="currentColor" stroke-width="1.2" />
           <RoleMark :role="l.role" :x="l.x" :y="l.y" :r="Math.min(6.5, Math.max(3, l.r * 0.6))" class="inner" />
         </g>
+        <polygon v-for="(a, i) in swept" :key="`s${i}`" :points="a" class="swept" data-test="arc"><title>A bright line on a cylinder came from here; how high is open</title></polygon>
         <g v-if="sign" class="sun" :transform="`translate(${sign.x} ${sign.y})`" data-test="sun-sign">
           <title>The sun, by place and time</title>
           <circle r="9" />
@@ -164,6 +175,13 @@ defineExpose({ stage, scale, origin })
 </template>
 
 <style scoped>
+.swept {
+  fill: var(--light);
+  fill-opacity: 0.22;
+  stroke: var(--light);
+  stroke-opacity: 0.6;
+  stroke-dasharray: 2 3;
+}
 .sun {
   fill: none;
   stroke: var(--light);

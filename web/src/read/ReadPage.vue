@@ -235,6 +235,8 @@ const hint = computed(() => {
   if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
+/** Where the bright lines of cylinders came from. */
+const arcs = computed(() => Object.values(current.readings?.by_mark ?? {}).flatMap((m) => (m.strips ?? []).map((s) => ({ from: s.azimuth_from_deg, to: s.azimuth_to_deg }))))
 /** Where the sun stood, if it was up and it is known where the lens looked. */
 const sun = computed(() => {
   const s = current.readings?.sun
@@ -246,7 +248,7 @@ const sun = computed(() => {
   <div class="read">
     <section class="left" aria-label="Picture with marks">
       <div class="stage">
-        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :room="current.readings?.room" :sun="sun" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
+        <HaloPicture :src="src" :width="frame.facts.width" :height="frame.facts.height" :lights="lights" :rays="rays" :room="current.readings?.room" :sun="sun" :arcs="arcs" :armed="!!tool" :alt="`${current.view?.title}: picture in its halo`" @press="press" @drag="drag" @release="release">
           <template #default="{ scale, stage, origin, box }">
             <MarkShape v-for="m in current.list" :key="m.id" :mark="m" :reading="current.readings?.by_mark?.[m.id]" :scale="scale" :stage="stage" :chosen="m.id === chosenId" />
             <g v-if="draft" class="draft">

@@ -114,26 +114,7 @@ impl Desk<'_> {
 
     /// A light in the words and units of the readings.
     pub fn sighting(&self, seen: &Seen, clock: f64, level_zero: Option<f64>) -> Sighting {
-        let a = AzEl::of(&seen.direction);
-        let size = seen.size_deg();
-        let level = seen.log_level.zip(level_zero);
-        Sighting {
-            clock: round(clock, 2),
-            azimuth_deg: round(a.azimuth_deg, 2),
-            elevation_deg: round(a.elevation_deg, 2),
-            direction_sd_deg: degrees(seen.direction_sd).max(0.05),
-            angular_size_deg: size.map(|s| round(s.0, 2)),
-            angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
-            level_stops: level.map(|((l, _), zero)| round(stops(l - zero), 3)),
-            level_sd_stops: level.map(|((_, sd), _)| round(stops(sd), 3)),
-            outline: Vec::new(),
-            at: None,
-            aspect: None,
-            corners: None,
-            feather: None,
-            cct_k: seen.rgb.and_then(cct_of_rgb),
-            otherwise: None,
-        }
+        sighting(seen, clock, level_zero)
     }
 
     /// Takes a light down as evidence; `zero` is the level of the mark's strongest, `counts` whether the mark shows all.
@@ -164,5 +145,29 @@ impl Desk<'_> {
     pub fn outside(&self, centre: [f64; 2]) -> bool {
         let (w, h) = (f64::from(self.photo.width()), f64::from(self.photo.height()));
         centre[0] < 0.0 || centre[1] < 0.0 || centre[0] > w || centre[1] > h
+    }
+}
+
+/// A light in the words and units of the readings.
+pub(crate) fn sighting(seen: &Seen, clock: f64, level_zero: Option<f64>) -> Sighting {
+    let a = AzEl::of(&seen.direction);
+    let size = seen.size_deg();
+    let level = seen.log_level.zip(level_zero);
+    Sighting {
+        clock: round(clock, 2),
+        azimuth_deg: round(a.azimuth_deg, 2),
+        elevation_deg: round(a.elevation_deg, 2),
+        direction_sd_deg: degrees(seen.direction_sd).max(0.05),
+        angular_size_deg: size.map(|s| round(s.0, 2)),
+        angular_size_range_deg: size.map(|s| s.1.map(|v| round(v, 2))),
+        level_stops: level.map(|((l, _), zero)| round(stops(l - zero), 3)),
+        level_sd_stops: level.map(|((_, sd), _)| round(stops(sd), 3)),
+        outline: Vec::new(),
+        at: None,
+        aspect: None,
+        corners: None,
+        feather: None,
+        cct_k: seen.rgb.and_then(cct_of_rgb),
+        otherwise: None,
     }
 }

@@ -13,7 +13,7 @@ pub use carry::Carry;
 pub use check::{MOST_CATCHLIGHTS, MOST_COSTLY, MOST_LANDMARKS, MOST_MARKS, MOST_POINTS, MOST_SIZES, MOST_STEPS};
 pub use direction::shapes::{Ellipse, Outline, Point};
 
-pub(crate) use desk::{Curves, Gathered, Shading, degrees, round, stops};
+pub(crate) use desk::{Curves, Gathered, Shading, degrees, round, sighting, stops};
 pub use desk::{Desk, Heads};
 pub use kinds::*;
 use optics::exposure::Settings;

@@ -2,6 +2,7 @@
 
 mod alone;
 mod colours;
+mod product;
 mod questions;
 mod room;
 mod shot;

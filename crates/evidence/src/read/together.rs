@@ -44,6 +44,7 @@ impl Reader<'_> {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
         self.contradicted();
+        let borne_out = self.products();
         let room = mirrored.map(|m| self.room(m));
         let mut fused = fuse(self.evidence.clone());
         let alone = self.alone(&fused);
@@ -70,6 +71,9 @@ impl Reader<'_> {
         // a matte ball said how bright each of the room's lights is
         if let Some([first, rest @ ..]) = room.as_ref().map(|r| &r.evidence[..]) {
             fused.iter_mut().filter(|f| f.marks.contains(first)).for_each(|f| f.marks.extend_from_slice(rest));
+        }
+        for (shadow, cylinder) in borne_out {
+            fused.iter_mut().filter(|f| f.marks.contains(&shadow)).for_each(|f| f.marks.push(cylinder.clone()));
         }
         self.set_aside(&mut fused);
         // The width of an edge speaks for the light that casts shadows: the key.

@@ -11,6 +11,7 @@ mod exposure_and_levels;
 mod formats;
 mod outlines;
 mod placement;
+mod products;
 mod ratio;
 mod room;
 mod sun;

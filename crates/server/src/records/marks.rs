@@ -92,7 +92,7 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
             .fetch_one(&app.pool)
             .await?;
     let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
-    let kept: Option<Jsonb<Readings>> = sqlx::query_scalar(
+    let kept: Option<Jsonb<serde_json::Value>> = sqlx::query_scalar(
         "select body from readings where frame_id = $1 and marks_version = $2 and core_version = $3",
     )
     .bind(frame)
@@ -100,8 +100,8 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
     .bind(CORE_VERSION)
     .fetch_optional(&app.pool)
     .await?;
-    let readings = match kept {
-        Some(r) => r.0,
+    let readings = match kept.and_then(|r| of_this_core(r.0)) {
+        Some(r) => r,
         None => {
             let r = read(app, hash, frame, &marks).await?;
             keep(app, frame, version, &r).await?;
@@ -111,13 +111,19 @@ pub(crate) async fn newest(app: &App, hash: &str, frame: Uuid) -> Answer<MarkedF
     Ok(MarkedFrame { version, marks, readings })
 }
 
+/// Readings as they were kept; `None` if another core wrote them in another shape: they are to be made anew.
+pub(crate) fn of_this_core(body: serde_json::Value) -> Option<Readings> {
+    serde_json::from_value(body).inspect_err(|e| tracing::info!("kept readings are made anew: {e}")).ok()
+}
+
 async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
     // what was stopped half way is made anew when it is asked for
     if r.warnings.iter().any(|w| w.code == STOPPED) {
         return Ok(());
     }
     sqlx::query(
-        "insert into readings (frame_id, marks_version, core_version, body) values ($1, $2, $3, $4) on conflict do nothing",
+        "insert into readings (frame_id, marks_version, core_version, body) values ($1, $2, $3, $4)
+         on conflict (frame_id, marks_version, core_version) do update set body = excluded.body",
     )
     .bind(frame)
     .bind(version)
@@ -157,4 +163,26 @@ pub(crate) async fn put(app: &App, me: Uuid, f: &Owned, id: Uuid, on: i64, marks
     let readings = read_in(app, &f.hash, (me, id), &marks, true).await?;
     keep(app, id, on + 1, &readings).await?;
     Ok(briefed(f, MarkedFrame { version: on + 1, marks, readings }))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use optics::photo::{Photo, Samples};
+    use optics::tone::Encoding;
+
+    #[test]
+    fn readings_of_another_shape_are_made_anew_and_hurt_nobody() {
+        let photo = Photo::new(8, 8, Samples::U8(vec![90; 192]), &Encoding::Srgb).unwrap();
+        let readings = evidence::read::read(&photo, &Marks::default(), None, &|| &[]);
+        let body = serde_json::to_value(&readings).unwrap();
+        assert_eq!(of_this_core(body.clone()), Some(readings));
+        // a room without the spread that came later; a list where there was a word
+        let mut old = body.clone();
+        old["room"] = serde_json::json!({"azimuth_deg": 3.0, "elevation_deg": 20.0});
+        assert_eq!(of_this_core(old), None);
+        let mut odd = body;
+        odd["slant"] = serde_json::json!([1, 2]);
+        assert_eq!(of_this_core(odd), None);
+    }
 }

@@ -4,6 +4,7 @@ use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::{CaseView, check_brief, check_title, create_for, load, must_own};
+use crate::records::marks::of_this_core;
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -43,7 +44,7 @@ pub struct CaseCard {
 #[utoipa::path(get, path = "/cases", tag = "cases",
     responses((status = 200, body = Vec<CaseCard>), (status = 401, body = Problem)))]
 async fn list(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<CaseCard>>> {
-    type Row = (Uuid, String, String, Option<Uuid>, Option<Jsonb<Readings>>, OffsetDateTime);
+    type Row = (Uuid, String, String, Option<Uuid>, Option<Jsonb<serde_json::Value>>, OffsetDateTime);
     let rows: Vec<Row> = sqlx::query_as(
         "select c.id, c.title, c.brief, f.id, r.body, c.updated_at
          from cases c
@@ -63,7 +64,7 @@ async fn list(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<CaseCard>>>
             title,
             brief,
             frame_id,
-            readings: readings.map(|r| r.0),
+            readings: readings.and_then(|r| of_this_core(r.0)),
             updated_at,
         })
         .collect();

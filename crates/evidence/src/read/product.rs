@@ -1,0 +1,114 @@
+//! Upright glossy things on a table: the bright line of a cylinder says from which side the light comes, the shadow on the table
+//! how high it stands. Together they are a light, though nothing is known of the camera.
+
+use super::Reader;
+use crate::marks::{Cast, MarkKind, ShadowOn};
+use crate::readings::{StripView, Warning};
+use direction::Seen;
+use direction::cast::{CastPoints, CastReading, from_side};
+use direction::fusion::Evidence;
+use optics::geometry::{Vec3, clock_of};
+
+/// Spread of the azimuth of a line's middle as the middle of its light, besides its own and a quarter of its width, radians:
+/// a near light is seen 2 to 4 degrees elsewhere from the axis.
+const MIDDLE_SD: f64 = 0.05;
+/// Stops under the brightest line within which another may be the light that casts the shadow.
+const AS_BRIGHT: f64 = 1.0;
+
+/// Tangent of the lean from which a cylinder does not stand on the table.
+const LEANING: f64 = 0.2;
+
+/// A bright line that may be the light of a shadow.
+struct Match {
+    cylinder: String,
+    strip: StripView,
+    tilt: f64,
+    seen: CastReading,
+}
+
+impl Reader<'_> {
+    /// Makes lights of shadows on the table and lines on cylinders; returns which cylinder bears each shadow out.
+    pub(super) fn products(&mut self) -> Vec<(String, String)> {
+        if self.camera_known {
+            return Vec::new();
+        }
+        let mut out = Vec::new();
+        let on = self.marks.marks.iter().filter(|m| !m.off);
+        let shadows: Vec<(String, CastPoints)> = on
+            .filter_map(|m| match &m.kind {
+                MarkKind::Cast(Cast { base, top, tip, on: ShadowOn::Floor, .. }) => {
+                    Some((m.id.clone(), CastPoints { base: *base, top: *top, tip: *tip }))
+                }
+                _ => None,
+            })
+            .collect();
+        for (id, points) in shadows {
+            let mut found = self.matches(points);
+            found.sort_by(|a, b| b.strip.over_ground_stops.total_cmp(&a.strip.over_ground_stops));
+            let Some(first) = found.first() else { continue };
+            let other =
+                found[1..].iter().find(|m| first.strip.over_ground_stops - m.strip.over_ground_stops < AS_BRIGHT);
+            self.take_product(&id, first, other.map(|m| m.seen.direction));
+            out.push((id, first.cylinder.clone()));
+        }
+        out
+    }
+
+    fn matches(&self, points: CastPoints) -> Vec<Match> {
+        let upright = |id: &String| {
+            let mark = self.marks.marks.iter().find(|m| &m.id == id).map(|m| &m.kind);
+            matches!(mark, Some(MarkKind::Cylinder(c)) if {
+                let [foot, head] = c.axis;
+                (head[0] - foot[0]).abs() < LEANING * (head[1] - foot[1]).abs()
+            })
+        };
+        let cylinders = self.by_mark.iter().filter(|(id, _)| upright(id));
+        let lines = cylinders.flat_map(|(id, m)| m.strips.iter().flatten().map(move |s| (id, s)));
+        lines
+            .filter_map(|(id, s)| {
+                let [from, to] = [s.azimuth_from_deg, s.azimuth_to_deg].map(f64::to_radians);
+                let sd = s.azimuth_sd_deg.to_radians().hypot(0.25 * (to - from)).hypot(MIDDLE_SD);
+                let (tilt, seen) = from_side(points, f64::midpoint(from, to), sd)?;
+                Some(Match { cylinder: id.clone(), strip: s.clone(), tilt, seen })
+            })
+            .collect()
+    }
+
+    fn take_product(&mut self, id: &str, m: &Match, otherwise: Option<Vec3>) {
+        let d = m.seen.direction;
+        let seen = Seen { direction: d, direction_sd: m.seen.direction_sd, log_size: None, log_level: None, rgb: None };
+        // it said the side round the picture until the line said more
+        self.clocks.retain(|c| c.0 != id);
+        self.warnings.retain(|w| !(w.code == "shadow_camera" && w.mark.as_deref() == Some(id)));
+        if let Some(reading) = self.by_mark.get_mut(id) {
+            reading.round = None;
+            reading.lights = vec![crate::marks::sighting(&seen, clock_of(d.x, d.y), None)];
+            reading.says = format!(
+                "{} The bright line on {} says from which side; by both the lens looks down by {:.0}°.",
+                crate::sentence::of_mark(reading),
+                m.cylinder,
+                m.tilt.to_degrees()
+            );
+        }
+        if otherwise.is_some() {
+            self.warnings.push(Warning::on(
+                id,
+                "line_open",
+                format!(
+                    "Another line on {} is nearly as bright and fits the shadow as well: both solutions are kept. Cover one light, or \
+                     mark a second shadow.",
+                    m.cylinder
+                ),
+            ));
+        }
+        self.evidence.push(Evidence {
+            mark: id.to_owned(),
+            seen,
+            otherwise,
+            relative_level: None,
+            counts_lights: false,
+            shows: false,
+            place_m: None,
+        });
+    }
+}
