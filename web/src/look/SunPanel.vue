@@ -70,15 +70,15 @@ const top = computed(() => Math.max(20, ...(sun.value?.day_height_deg ?? []), su
   <form class="places" @submit.prevent="save" @change="save">
     <label>North, °<BFormInput v-model="typed.latitude" size="sm" inputmode="text" placeholder="48.2" data-test="sun-latitude" /></label>
     <label>East, °<BFormInput v-model="typed.longitude" size="sm" inputmode="text" placeholder="16.4" data-test="sun-longitude" /></label>
-    <label>Lens looked, °<BFormInput v-model="typed.heading" size="sm" inputmode="numeric" placeholder="90 is east" aria-label="Where the lens looked, degrees on the compass" data-test="sun-heading" /></label>
+    <label>Lens to, °<BFormInput v-model="typed.heading" size="sm" inputmode="numeric" placeholder="90 is east" aria-label="Where the lens looked, degrees on the compass" data-test="sun-heading" /></label>
     <label>± °<BFormInput v-model="typed.sure" size="sm" inputmode="numeric" placeholder="8" aria-label="How sure the compass is, degrees" data-test="sun-sure" /></label>
     <label class="wide">Day<BFormInput v-model="typed.day" size="sm" type="date" data-test="sun-day" /></label>
     <label>Time<BFormInput v-model="typed.time" size="sm" type="time" data-test="sun-time" /></label>
-    <label>From Greenwich<BFormSelect v-model="typed.offset" size="sm" :options="offsets.includes(typed.offset) ? offsets : [typed.offset, ...offsets]" data-test="sun-offset" /></label>
+    <label>UTC<BFormSelect v-model="typed.offset" size="sm" :options="offsets.includes(typed.offset) ? offsets : [typed.offset, ...offsets]" aria-label="Clock against UTC" data-test="sun-offset" /></label>
   </form>
   <p v-if="problem" role="alert" class="problem mb-0">{{ problem }}</p>
   <div v-if="sun" data-test="sun">
-    <p class="mb-1">{{ sun.says }}</p>
+    <p class="mb-1 mt-1">{{ sun.says }}</p>
     <svg class="day" :viewBox="`0 ${-top} 96 ${top + 12}`" role="img" :aria-label="`The sun over the day: ${few(sun.height_deg)} degrees high at ${typed.time}`" preserveAspectRatio="none">
       <line class="horizon" x1="0" x2="96" y1="0" y2="0" vector-effect="non-scaling-stroke" />
       <line v-if="sun.key_height_deg != null" class="key" x1="0" x2="96" :y1="-sun.key_height_deg" :y2="-sun.key_height_deg" vector-effect="non-scaling-stroke" />
@@ -108,7 +108,9 @@ h3 {
 }
 .places {
   display: grid;
-  grid-template-columns: 1fr 1fr 1.4fr 0.7fr;
+  grid-template-columns: repeat(4, 1fr);
+  font-size: 0.875rem;
+  align-items: end;
   gap: 0.3rem;
 }
 .wide {

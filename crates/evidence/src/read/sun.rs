@@ -110,7 +110,7 @@ fn says(
         };
     };
     let a = AzEl::of(&direction);
-    let from = format!("{high}, at {}", direction_figures(a.azimuth_deg, a.elevation_deg, sd.to_degrees()));
+    let from = format!("The sun stood at {}", direction_figures(a.azimuth_deg, a.elevation_deg, sd.to_degrees()));
     let Some((light, read)) = light.and_then(|l| Some((l, lights.get(l.index)?))) else {
         return format!("{from}. No light was read to hold against it.");
     };
