@@ -14,6 +14,7 @@ import { brought } from './brought'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
 import RoomCard from './RoomCard.vue'
+import { tenths } from './where'
 import TermHint from '../shell/TermHint.vue'
 import ToolGroups from './ToolGroups.vue'
 import { holdPointer, isTyping, withCommand } from '../shell/events'
@@ -290,7 +291,7 @@ const sun = computed(() => {
       <RoomCard v-if="current.readings?.room && frame" :room="current.readings.room" :frame="frame.id" />
       <article v-if="current.readings?.sun" class="sheet small" data-test="sun-check"><TermHint term="sun"><strong>Sun</strong></TermHint> {{ current.readings.sun.says }}</article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">
-        <div class="row2"><TermHint term="contrast"><strong>Contrast on the subject</strong></TermHint><span class="figure">{{ current.readings.ratios.lit_to_shadow_stops.toFixed(1) }} stops <span class="quiet">({{ current.readings.ratios.range_stops[0].toFixed(1) }} to {{ current.readings.ratios.range_stops[1].toFixed(1) }})</span></span></div>
+        <div class="row2"><TermHint term="contrast"><strong>Contrast on the subject</strong></TermHint><span class="figure">{{ tenths(current.readings.ratios.lit_to_shadow_stops) }} stops <span class="quiet">({{ tenths(current.readings.ratios.range_stops[0]) }} to {{ tenths(current.readings.ratios.range_stops[1]) }})</span></span></div>
         <p class="quiet small mb-1">{{ current.readings.ratios.contrast_from === 'lights' ? 'As the lights give it between a side that faces the key and one it does not reach.' : 'Between the patches marked lit and shadow.' }}</p>
         <div class="row2"><strong>Lighting ratio</strong><span class="quiet small">what a meter at the subject would show</span></div>
         <RatioLines :ratio="current.readings.ratios" />

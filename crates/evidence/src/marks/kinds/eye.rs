@@ -14,6 +14,8 @@ use utoipa::ToSchema;
 const COMPLETE_PX: f64 = 14.0;
 /// Spread of the natural log of a size that a smaller iris mirrors.
 const SMALL_IRIS_SIZE: f64 = 0.45;
+/// The same where a mesh found it: its catchlight is a pixel or two.
+const FOUND_IRIS_SIZE: f64 = 0.9;
 
 /// An eye.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -109,7 +111,8 @@ impl Kind for Eye {
         if limbus.rx.min(limbus.ry) < 0.3 * limbus.rx.max(limbus.ry) {
             return unread(desk, "The iris is drawn too flat: an eye turned that far shows no usable reflection.");
         }
-        let mut r = eye::read(desk.photo, desk.camera, *limbus, looks, outlines, self.lies_on_mesh(desk));
+        let found = self.lies_on_mesh(desk);
+        let mut r = eye::read(desk.photo, desk.camera, *limbus, looks, outlines, found);
         if r.contradiction {
             desk.warn("gaze_contradiction",
                 "The side the eye is said to look towards does not match the short axis of the marked ellipse; check both.",
@@ -141,7 +144,8 @@ impl Kind for Eye {
         // a catchlight of a pixel or two has no measured size
         if !self.shows_all() {
             let sizes = r.catchlights.iter_mut().filter_map(|c| c.seen.log_size.as_mut());
-            sizes.for_each(|(_, sd)| *sd = sd.hypot(SMALL_IRIS_SIZE));
+            let unsure = if found { FOUND_IRIS_SIZE } else { SMALL_IRIS_SIZE };
+            sizes.for_each(|(_, sd)| *sd = sd.hypot(unsure));
         }
         let zero = strongest(r.catchlights.iter().map(|c| &c.seen));
         let mut sightings = Vec::new();
