@@ -39,6 +39,17 @@ const MARK_SD_PX: f64 = 0.5;
 /// Camera tilt is known to this many radians.
 const TILT_SD: f64 = 0.006;
 
+/// What a shadow and a side say together.
+#[derive(Debug, Clone, Copy)]
+pub struct SideReading {
+    /// How far the lens looks down, radians.
+    pub tilt: f64,
+    /// Unit vector to the light in the camera frame.
+    pub direction: Vec3,
+    /// Root mean square angle in radians between this and the true direction.
+    pub direction_sd: f64,
+}
+
 /// Sine of the angle from the plane through the lens under which a side tells no tilt.
 const LEAST_SIDE: f64 = 0.2;
 /// Tilts of a lens that looks down on a table, and heights of a light that casts a shadow to be marked, radians.
@@ -131,7 +142,7 @@ fn solve(camera: Camera, p: CastPoints) -> Result<(Vec3, f64), CastProblem> {
 /// plane, the lens looking down by `t` (orthographic projection); the shadow lies along `-(sin a, cos a)` in `(X, Z)`, so that
 /// `sin t = -v tan a / u`. `azimuth` in radians from the lens axis, positive to image right, with its spread. `None` where the
 /// light stands too near to the plane through the lens, or no camera sees such a shadow.
-pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<(f64, CastReading)> {
+pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<SideReading> {
     let solve = |p: CastPoints, a: f64| -> Option<(f64, f64)> {
         let (u, v) = (p.tip[0] - p.base[0], p.base[1] - p.tip[1]);
         let tall = (p.top[0] - p.base[0]).hypot(p.top[1] - p.base[1]);
@@ -160,7 +171,7 @@ pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<(f64, C
         var += off(CastPoints { base: moved(p.base), ..p }, azimuth).powi(2);
         var += off(CastPoints { top: moved(p.top), ..p }, azimuth).powi(2);
     }
-    Some((tilt, CastReading { direction: here, direction_sd: var.sqrt().max(LEAST_SD), relative_height: f64::NAN }))
+    Some(SideReading { tilt, direction: here, direction_sd: var.sqrt().max(LEAST_SD) })
 }
 
 #[cfg(test)]
@@ -185,14 +196,14 @@ mod tests {
     fn a_side_and_a_shadow_tell_tilt_and_height() {
         for (tilt, az, el) in [(20.0, 40.0, 35.0), (12.0, -60.0, 50.0), (35.0, 120.0, 40.0), (50.0, -140.0, 25.0)] {
             let [t, a, e] = [tilt, az, el].map(f64::to_radians);
-            let (got, r) = from_side(seen(t, a, e), a, 0.05).unwrap();
-            assert!((got - t).abs() < 0.04, "tilt {:.1} for {tilt}", got.to_degrees());
+            let r = from_side(seen(t, a, e), a, 0.05).unwrap();
+            assert!((r.tilt - t).abs() < 0.04, "tilt {:.1} for {tilt}", r.tilt.to_degrees());
             let level = Camera { pitch: t, ..Camera::far(10, 10) }.to_set(&r.direction);
             let at = AzEl::of(&level);
             assert!((at.elevation_deg - el).abs() < 3.0 && (at.azimuth_deg - az).abs() < 3.0, "{at:?} for {az}/{el}");
             assert!(r.direction_sd > 0.03 && r.direction_sd < 0.5, "{}", r.direction_sd);
             // a side that is wrong by its spread moves it within the stated one
-            if let Some((_, off)) = from_side(seen(t, a, e), a + 0.05, 0.05) {
+            if let Some(off) = from_side(seen(t, a, e), a + 0.05, 0.05) {
                 assert!(angle_between(&off.direction, &r.direction) < 1.6 * r.direction_sd);
             }
         }

@@ -10,9 +10,6 @@ use crate::shapes::Ellipse;
 use optics::photo::Photo;
 use optics::solve::median;
 
-/// Radius of a limbus over the distance between the middles of the irises: 5.75 mm over 63.4 (Nishino & Nayar 2006; Dodgson
-/// 2004: both hold within a twelfth for most adults).
-pub const OF_EYES_APART: f64 = 0.0907;
 /// Radius in pixels under which a limbus is sought this way.
 pub const SMALL: f64 = 14.0;
 /// The circles tried: steps, how far the centre may lie off the mark, and how far the radius, parts of the radius.

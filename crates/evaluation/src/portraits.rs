@@ -7,6 +7,7 @@ use clap::Args;
 use evidence::marks::{Eye, Face, MarkKind, Marks};
 use evidence::readings::{Light, Readings};
 use image::imageops::FilterType;
+use optics::geometry::{AzEl, angle_between};
 use optics::tone::{MIDDLE_GREY, linear_to_srgb, srgb_to_linear};
 use serde::Deserialize;
 use session::PictureRead;
@@ -54,12 +55,21 @@ enum From {
 #[derive(Deserialize)]
 struct Truth {
     lights: Vec<TrueLight>,
-    ambient_stops: f64,
+    /// of a studio; light in rooms has no one level
+    #[serde(default)]
+    ambient_stops: Option<f64>,
+    /// whether the first light leads; in a studio it does
+    #[serde(default = "leads")]
+    leads: bool,
     look: String,
     pose_deg: [f64; 3],
     /// true places of a face mesh's points, pixels
     #[serde(default)]
     dense: Vec<[f64; 2]>,
+}
+
+fn leads() -> bool {
+    true
 }
 
 /// Two lights within this angle are one and the same.
@@ -77,6 +87,9 @@ struct Tally {
     ratio: Row,
     turn: Row,
     nod: Row,
+    /// spots in eyes, from the light that is nearest, where one is near
+    catchlight: Row,
+    strays: usize,
     others: usize,
     found: usize,
     invented: usize,
@@ -86,6 +99,9 @@ struct Tally {
     look_right: usize,
     looks: usize,
     pictures: usize,
+    /// no light leads, and one is named all the same
+    led_wrongly: usize,
+    none_leads: usize,
     unread: usize,
     times: Vec<f64>,
 }
@@ -202,6 +218,11 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
 impl Tally {
     fn add(&mut self, r: &Readings, truth: &Truth) -> String {
         self.pictures += 1;
+        if !truth.leads {
+            self.none_leads += 1;
+            self.led_wrongly += usize::from(!r.lights.is_empty());
+            return format!("none leads; says {}", r.slant);
+        }
         let key = &truth.lights[0];
         let Some(first) = r.lights.first() else {
             self.unread += 1;
@@ -227,7 +248,7 @@ impl Tally {
             self.classes += 1;
             self.class_right +=
                 usize::from(first.hardness.as_deref() == Some(optics::hardness::hardness(key.angular_size_deg)));
-            line += &format!(" o{a:.0}/{:.0}", key.angular_size_deg);
+            line += &format!(" o{a:.0}({lo:.0}-{hi:.0})/{:.0}", key.angular_size_deg);
         }
         let mut free: Vec<&Light> = r.lights.iter().skip(1).collect();
         for t in &truth.lights[1..] {
@@ -253,17 +274,20 @@ impl Tally {
         if let Some(w) = r.warnings.iter().find(|w| w.code == "maybe_another") {
             line += &format!(" refused: {}", w.text.split(" by this face").next().unwrap_or_default());
         }
-        if let Some(a) = &r.ambient {
-            self.ambient.add((a.level_stops - truth.ambient_stops).abs(), a.level_sd_stops);
-            line += &format!(" amb {:+.1}/{:+.1}", a.level_stops, truth.ambient_stops);
+        if let (Some(a), None) = (&r.ambient, truth.ambient_stops) {
+            line += &format!(" amb {:+.1}", a.level_stops);
         }
-        if let Some(q) = &r.ratios {
+        if let (Some(a), Some(want)) = (&r.ambient, truth.ambient_stops) {
+            self.ambient.add((a.level_stops - want).abs(), a.level_sd_stops);
+            line += &format!(" amb {:+.1}/{want:+.1}", a.level_stops);
+        }
+        if let (Some(q), Some(ambient)) = (&r.ratios, truth.ambient_stops) {
             let fill: f64 = truth.lights[1..]
                 .iter()
                 .filter(|l| l.azimuth_deg.abs() < 105.0)
                 .map(|l| l.level_stops.exp2())
                 .sum::<f64>()
-                + truth.ambient_stops.exp2();
+                + ambient.exp2();
             let want = (1.0 + 1.0 / fill).log2();
             let [low, high] = q.key_plus_fill_to_fill_range.map(f64::log2);
             let (half, middle) = (0.5 * (high - low), 0.5 * (high + low));
@@ -275,6 +299,16 @@ impl Tally {
             self.nod.add((f.nodded_deg - truth.pose_deg[1]).abs(), f.nodded_sd_deg);
             line += &format!(" nod {:.0}/{:.0}", f.nodded_deg, truth.pose_deg[1]);
             line += &format!(" turn {:.0}/{:.0} {}", f.turned_deg, truth.pose_deg[0], f.heads[0].name);
+        }
+        for c in r.by_mark.values().flat_map(|m| m.catchlights.iter().flatten()) {
+            let at = AzEl { azimuth_deg: c.azimuth_deg, elevation_deg: c.elevation_deg }.vector();
+            let off =
+                truth.lights.iter().map(|l| angle_between(&l.at().vector(), &at).to_degrees()).fold(f64::MAX, f64::min);
+            if off < SAME_DEG {
+                self.catchlight.add(off, c.direction_sd_deg);
+            } else {
+                self.strays += 1;
+            }
         }
         if truth.look != BETWEEN
             && let Some(l) = &r.look
@@ -295,10 +329,12 @@ impl Tally {
         self.times.sort_by(f64::total_cmp);
         println!();
         println!(
-            "{name}: reading takes {:.0} ms, 95 % under {:.0} ms; {} unread",
+            "{name}: reading takes {:.0} ms, 95 % under {:.0} ms; {} unread; a key named in {} of {} where none leads",
             self.times[self.times.len() / 2],
             self.times[(self.times.len() - 1) * 95 / 100],
-            self.unread
+            self.unread,
+            self.led_wrongly,
+            self.none_leads
         );
         println!();
         println!("| reading | n | median error | 90 % | worst | unit | median stated sd | within 2 sd |");
@@ -311,6 +347,7 @@ impl Tally {
         self.ratio.print("lighting ratio, middle of its range", "stop");
         self.turn.print("turn of the head", "deg");
         self.nod.print("nod of the head", "deg");
+        self.catchlight.print(&format!("catchlight near a light ({} near none)", self.strays), "deg");
         let percent = |a: usize, b: usize| 100.0 * a as f64 / b.max(1) as f64;
         println!();
         println!(

@@ -195,8 +195,8 @@ pub struct SunView {
     pub compass_deg: f64,
     /// Degrees above the level horizon, as seen through the air; below zero it is down.
     pub height_deg: f64,
-    /// Degrees from the lens axis, positive to camera right, as those of the lights; absent where it is not known where the
-    /// lens looked.
+    /// Degrees from the lens axis, positive to camera right, as those of the lights; absent where it was down, or where the
+    /// lens looked is not known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub azimuth_deg: Option<f64>,
     /// Degrees above the lens axis.

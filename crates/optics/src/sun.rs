@@ -14,7 +14,7 @@ const AIR: (f64, f64) = (1013.25, 15.0);
 /// Full angle of the sun, degrees (Astronomical Almanac: 31.5 to 32.5 minutes of arc).
 pub const SUN_DEG: f64 = 0.53;
 /// Steps in which a day is looked through, minutes.
-const STEP: i64 = 5;
+const STEP: i64 = 15;
 /// Years between which the algorithm may be asked here.
 const YEARS: std::ops::RangeInclusive<i32> = 1840..=2200;
 
@@ -87,51 +87,46 @@ pub fn turned(deg: f64) -> f64 {
     if d == -180.0 { 180.0 } else { d }
 }
 
-/// Times of the day of `at`, by its own clock, at which the sun stands `height_deg` high: at most two, to the minute.
-///
-/// # Errors
-/// A [`SunProblem`].
-pub fn times_at_height(
-    latitude_deg: f64,
-    longitude_deg: f64,
-    at: OffsetDateTime,
-    height_deg: f64,
-) -> Result<Vec<OffsetDateTime>, SunProblem> {
-    let midnight = at.replace_time(time::Time::MIDNIGHT);
-    let over = |minutes: i64| {
-        sun(latitude_deg, longitude_deg, midnight + Duration::minutes(minutes)).map(|s| s.height_deg - height_deg)
-    };
-    let mut out = Vec::new();
-    let mut before = over(0)?;
-    for end in (STEP..=24 * 60).step_by(STEP as usize) {
-        let after = over(end)?;
-        if (before < 0.0) != (after < 0.0) {
-            // the height is as good as straight over five minutes
-            let part = before / (before - after);
-            out.push(
-                midnight
-                    + Duration::minutes(end - STEP)
-                    + Duration::seconds((part * 60.0 * STEP as f64).round() as i64),
-            );
-        }
-        before = after;
-    }
-    out.truncate(2);
-    Ok(out)
+/// The sun over one day at a place.
+#[derive(Debug, Clone)]
+pub struct Day {
+    /// degrees north, degrees east
+    place: (f64, f64),
+    midnight: OffsetDateTime,
+    /// Where it stands from midnight to midnight by the clock of the time asked for, one for each quarter of an hour.
+    pub quarters: Vec<Sun>,
 }
 
-/// Heights of the sun over the day of `at`, by its own clock: hours, height and place on the compass, one for each quarter of
-/// an hour.
-///
-/// # Errors
-/// A [`SunProblem`].
-pub fn day(latitude_deg: f64, longitude_deg: f64, at: OffsetDateTime) -> Result<Vec<(f64, Sun)>, SunProblem> {
-    let midnight = at.replace_time(time::Time::MIDNIGHT);
-    (0..=96)
-        .map(|q| {
-            Ok((f64::from(q) / 4.0, sun(latitude_deg, longitude_deg, midnight + Duration::minutes(15 * i64::from(q)))?))
-        })
-        .collect()
+impl Day {
+    /// The day of `at`, by its own clock.
+    ///
+    /// # Errors
+    /// A [`SunProblem`].
+    pub fn of(latitude_deg: f64, longitude_deg: f64, at: OffsetDateTime) -> Result<Day, SunProblem> {
+        let midnight = at.replace_time(time::Time::MIDNIGHT);
+        let one = |k: i64| sun(latitude_deg, longitude_deg, midnight + Duration::minutes(STEP * k));
+        let quarters = (0..=24 * 60 / STEP).map(one).collect::<Result<_, _>>()?;
+        Ok(Day { place: (latitude_deg, longitude_deg), midnight, quarters })
+    }
+
+    /// When the sun stands `height_deg` high, and where on the compass: at most twice a day, to a few seconds.
+    pub fn times_at(&self, height_deg: f64) -> Vec<(OffsetDateTime, Sun)> {
+        let over: Vec<f64> = self.quarters.iter().map(|s| s.height_deg - height_deg).collect();
+        let crossed = (1..over.len()).filter(|k| (over[k - 1] < 0.0) != (over[*k] < 0.0));
+        let one = |k: usize| {
+            // a straight line over the quarter is good to 0.03 degrees; once more by its slope
+            let slope = (over[k] - over[k - 1]) / STEP as f64;
+            let mut minutes = STEP as f64 * (k - 1) as f64 - over[k - 1] / slope;
+            minutes -= (self.at(minutes)?.1.height_deg - height_deg) / slope;
+            self.at(minutes)
+        };
+        crossed.filter_map(one).take(2).collect()
+    }
+
+    fn at(&self, minutes: f64) -> Option<(OffsetDateTime, Sun)> {
+        let t = self.midnight + Duration::seconds((60.0 * minutes).round() as i64);
+        Some((t, sun(self.place.0, self.place.1, t).ok()?))
+    }
 }
 
 #[cfg(test)]
@@ -159,11 +154,9 @@ mod tests {
         assert!((noon.1 - (90.0 - 48.0 + 23.44)).abs() < 0.03, "{noon:?}");
         let s = sun(48.0, 15.0, noon.0).unwrap();
         assert!((s.compass_deg - 180.0).abs() < 0.3, "{s:?}");
-        let rise = times_at_height(0.0, 0.0, at("2026-03-20T12:00:00Z"), 0.0).unwrap();
-        let east = sun(0.0, 0.0, rise[0]).unwrap().compass_deg;
-        assert!(rise.len() == 2 && (east - 90.0).abs() < 0.5, "{rise:?} {east}");
-        let west = sun(0.0, 0.0, rise[1]).unwrap().compass_deg;
-        assert!((west - 270.0).abs() < 0.5, "{west}");
+        let rise = Day::of(0.0, 0.0, at("2026-03-20T12:00:00Z")).unwrap().times_at(0.0);
+        assert!(rise.len() == 2 && (rise[0].1.compass_deg - 90.0).abs() < 0.5, "{rise:?}");
+        assert!((rise[1].1.compass_deg - 270.0).abs() < 0.5, "{rise:?}");
     }
 
     /// The time near `about` at which `f` is highest.
@@ -175,13 +168,13 @@ mod tests {
     #[test]
     fn times_at_a_height_are_times_at_that_height() {
         for height in [5.0, 20.0, 41.0] {
-            let found = times_at_height(52.0, 13.0, at("2026-05-02T09:00:00+02:00"), height).unwrap();
+            let found = Day::of(52.0, 13.0, at("2026-05-02T09:00:00+02:00")).unwrap().times_at(height);
             assert_eq!(found.len(), 2, "{height}");
-            for t in found {
-                assert!((sun(52.0, 13.0, t).unwrap().height_deg - height).abs() < 0.02, "{height} at {t}");
+            for (t, stands) in found {
+                assert!((stands.height_deg - height).abs() < 0.02, "{height} at {t}");
             }
         }
-        assert!(times_at_height(52.0, 13.0, at("2026-12-21T09:00:00+01:00"), 41.0).unwrap().is_empty());
+        assert!(Day::of(52.0, 13.0, at("2026-12-21T09:00:00+01:00")).unwrap().times_at(41.0).is_empty());
     }
 
     #[test]

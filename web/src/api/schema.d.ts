@@ -4679,8 +4679,8 @@ export interface components {
             as_high?: components["schemas"]["SunTime"][];
             /**
              * Format: double
-             * @description Degrees from the lens axis, positive to camera right, as those of the lights; absent where it is not known where the
-             *     lens looked.
+             * @description Degrees from the lens axis, positive to camera right, as those of the lights; absent where it was down, or where the
+             *     lens looked is not known.
              */
             azimuth_deg?: number | null;
             /**

@@ -47,7 +47,7 @@ function save() {
   else if (sure !== null && !(sure >= 0 && sure <= 180)) problem.value = 'How sure the compass is needs degrees from 0 to 180.'
   else {
     problem.value = ''
-    put({ latitude_deg: latitude ?? 0, longitude_deg: longitude ?? 0, at: `${t.day}T${t.time}:00${t.offset}`, lens_heading_deg: heading, lens_heading_sd_deg: sure })
+    put({ ...current.marks.sun, latitude_deg: latitude ?? 0, longitude_deg: longitude ?? 0, at: `${t.day}T${t.time}:00${t.offset}`, lens_heading_deg: heading, lens_heading_sd_deg: sure })
   }
 }
 function put(facts: typeof current.marks.sun) {

@@ -34,6 +34,11 @@ const shapes = computed(() =>
 )
 /** Where the picture is lighter or darker than the lights found explain. */
 const fit = computed(() => (misfit.value ? (props.reading?.face?.map ?? []) : []).filter(([, , off]) => Math.abs(off) > 0.12))
+/** The outline as it was read on the picture. */
+const settled = computed(() => {
+  const [x, y, r] = props.reading?.circle ?? []
+  return x == null || y == null || r == null ? null : { ...props.stage([x, y]), r: r * props.scale }
+})
 const spots = computed(() => (props.reading?.catchlights ?? props.reading?.lights ?? []).filter((s) => s.outline?.length))
 </script>
 
@@ -42,6 +47,7 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
     <title>{{ mark.id }}, {{ nameOf(mark) }}</title>
     <component :is="s.is" v-for="(s, i) in shapes" :key="i" :class="s.class" v-bind="s.with" />
     <template v-if="chosen"><rect v-for="([x, y, off], i) in fit" :key="`f${i}`" class="fit" :class="off > 0 ? 'over' : 'under-model'" :opacity="Math.min(1, Math.abs(off) / 0.8)" :x="stage([x, y]).x - 1.6" :y="stage([x, y]).y - 1.6" width="3.2" height="3.2" /></template>
+    <circle v-if="chosen && settled" class="settled" :cx="settled.x" :cy="settled.y" :r="settled.r" data-test="settled"><title>The outline as it was read on the picture</title></circle>
     <polygon v-for="(s, i) in spots" :key="`s${i}`" class="spot" :points="points(s.outline ?? [])" />
     <text class="label" :x="label.x" :y="label.y">{{ letterOf(mark) }}</text>
     <template v-if="chosen">
@@ -51,6 +57,12 @@ const spots = computed(() => (props.reading?.catchlights ?? props.reading?.light
 </template>
 
 <style scoped>
+.settled {
+  fill: none;
+  stroke: var(--light);
+  stroke-dasharray: 2 3;
+  pointer-events: none;
+}
 .under,
 .line {
   fill: transparent;

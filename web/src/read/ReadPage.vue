@@ -238,10 +238,10 @@ const hint = computed(() => {
 })
 /** Where the bright lines of cylinders came from. */
 const arcs = computed(() => Object.values(current.readings?.by_mark ?? {}).flatMap((m) => (m.strips ?? []).map((s) => ({ from: s.azimuth_from_deg, to: s.azimuth_to_deg }))))
-/** Where the sun stood, if it was up and it is known where the lens looked. */
+/** Where the sun stood, if it is known as the lens saw it. */
 const sun = computed(() => {
-  const s = current.readings?.sun
-  return s && s.height_deg > 0 && s.azimuth_deg != null && s.elevation_deg != null ? { azimuth_deg: s.azimuth_deg, elevation_deg: s.elevation_deg } : null
+  const { azimuth_deg, elevation_deg } = current.readings?.sun ?? {}
+  return azimuth_deg != null && elevation_deg != null ? { azimuth_deg, elevation_deg } : null
 })
 </script>
 

@@ -30,6 +30,7 @@ pub use change::{Change, FaceChange, Given, Told, change};
 pub use fit::Hint;
 pub use gap::{Gap, gap};
 pub use lights::Refused;
+pub use person::IRISES;
 pub use pose::{Pose, PoseProblem};
 pub use stand_in::{BANK, LANDMARKS, SkinPoint, StandIn, WORDS, bank};
 

@@ -45,7 +45,7 @@ const IRIS: f64 = 0.0105;
 const NAMED: [(&str, usize); 5] =
     [("nose_tip", 4), ("nose_base", 2), ("mouth_image_left", 61), ("mouth_image_right", 291), ("chin", 152)];
 /// Irises in a mesh that has them, image left first.
-const IRISES: [usize; 2] = [468, 473];
+pub const IRISES: [usize; 2] = [468, 473];
 
 /// Directions that a head is looked at from: five degrees apart.
 const LOOKED: usize = BANK / 2;

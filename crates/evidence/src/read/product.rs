@@ -5,16 +5,17 @@ use super::Reader;
 use crate::marks::{Cast, MarkKind, ShadowOn};
 use crate::readings::{StripView, Warning};
 use direction::Seen;
-use direction::cast::{CastPoints, CastReading, from_side};
+use direction::cast::{CastPoints, SideReading, from_side};
 use direction::fusion::Evidence;
-use optics::geometry::{Vec3, clock_of};
+use optics::geometry::{angle_between, clock_of};
 
 /// Spread of the azimuth of a line's middle as the middle of its light, besides its own and a quarter of its width, radians:
 /// a near light is seen 2 to 4 degrees elsewhere from the axis.
 const MIDDLE_SD: f64 = 0.05;
 /// Stops under the brightest line within which another may be the light that casts the shadow.
 const AS_BRIGHT: f64 = 1.0;
-
+/// Standard deviations within which two lines are of one light.
+const ONE: f64 = 2.0;
 /// Tangent of the lean from which a cylinder does not stand on the table.
 const LEANING: f64 = 0.2;
 
@@ -22,8 +23,7 @@ const LEANING: f64 = 0.2;
 struct Match {
     cylinder: String,
     strip: StripView,
-    tilt: f64,
-    seen: CastReading,
+    seen: SideReading,
 }
 
 impl Reader<'_> {
@@ -46,9 +46,12 @@ impl Reader<'_> {
             let mut found = self.matches(points);
             found.sort_by(|a, b| b.strip.over_ground_stops.total_cmp(&a.strip.over_ground_stops));
             let Some(first) = found.first() else { continue };
-            let other =
-                found[1..].iter().find(|m| first.strip.over_ground_stops - m.strip.over_ground_stops < AS_BRIGHT);
-            self.take_product(&id, first, other.map(|m| m.seen.direction));
+            let other = found[1..].iter().find(|m| {
+                let as_bright = first.strip.over_ground_stops - m.strip.over_ground_stops < AS_BRIGHT;
+                let sd = first.seen.direction_sd.hypot(m.seen.direction_sd);
+                as_bright && angle_between(&first.seen.direction, &m.seen.direction) > ONE * sd
+            });
+            self.take_product(&id, first, other);
             out.push((id, first.cylinder.clone()));
         }
         out
@@ -68,13 +71,13 @@ impl Reader<'_> {
             .filter_map(|(id, s)| {
                 let [from, to] = [s.azimuth_from_deg, s.azimuth_to_deg].map(f64::to_radians);
                 let sd = s.azimuth_sd_deg.to_radians().hypot(0.25 * (to - from)).hypot(MIDDLE_SD);
-                let (tilt, seen) = from_side(points, f64::midpoint(from, to), sd)?;
-                Some(Match { cylinder: id.clone(), strip: s.clone(), tilt, seen })
+                let seen = from_side(points, f64::midpoint(from, to), sd)?;
+                Some(Match { cylinder: id.clone(), strip: s.clone(), seen })
             })
             .collect()
     }
 
-    fn take_product(&mut self, id: &str, m: &Match, otherwise: Option<Vec3>) {
+    fn take_product(&mut self, id: &str, m: &Match, other: Option<&Match>) {
         let d = m.seen.direction;
         let seen = Seen { direction: d, direction_sd: m.seen.direction_sd, log_size: None, log_level: None, rgb: None };
         // it said the side round the picture until the line said more
@@ -87,24 +90,24 @@ impl Reader<'_> {
                 "{} The bright line on {} says from which side; by both the lens looks down by {:.0}°.",
                 crate::sentence::of_mark(reading),
                 m.cylinder,
-                m.tilt.to_degrees()
+                m.seen.tilt.to_degrees()
             );
         }
-        if otherwise.is_some() {
+        if let Some(other) = other {
             self.warnings.push(Warning::on(
                 id,
                 "line_open",
                 format!(
                     "Another line on {} is nearly as bright and fits the shadow as well: both solutions are kept. Cover one light, or \
                      mark a second shadow.",
-                    m.cylinder
+                    other.cylinder
                 ),
             ));
         }
         self.evidence.push(Evidence {
             mark: id.to_owned(),
             seen,
-            otherwise,
+            otherwise: other.map(|o| o.seen.direction),
             relative_level: None,
             counts_lights: false,
             shows: false,

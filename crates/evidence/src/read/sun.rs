@@ -5,14 +5,18 @@ use crate::marks::SunFacts;
 use crate::readings::{Light, SunLight, SunTime, SunView};
 use direction::fusion::Fused;
 use optics::geometry::{AzEl, Vec3, angle_between};
-use optics::sun::{SUN_DEG, Sun, day, sun, time_of, times_at_height};
+use optics::sun::{Day, SUN_DEG, Sun, sun, time_of};
 use optics::words::direction_figures;
-use time::OffsetDateTime;
 
 /// Heights under which the sun is taken to be down, degrees: its upper edge is gone.
 const DOWN: f64 = -0.3;
 /// Standard deviations within which two directions are one.
 const ONE: f64 = 2.0;
+/// Spread of a compass from which it tells no side, radians.
+const OPEN_SD: f64 = 0.7;
+/// Least spread of the sun's direction, radians; degrees it climbs in a minute near noon, at the least.
+const LEAST_SD: f64 = 0.002;
+const LEAST_A_MINUTE: f64 = 0.02;
 /// Full angle from which a light is no bare sun, degrees, if its range begins over it: a veil of cloud spreads it (common
 /// practice: its shadows' edges go).
 const VEILED_DEG: f64 = 4.0;
@@ -25,15 +29,16 @@ impl Reader<'_> {
         // marks were checked: there is such a place and time
         let at = time_of(&facts.at).ok()?;
         let stands = sun(facts.latitude_deg, facts.longitude_deg, at).ok()?;
-        let heading_sd = facts.lens_heading_sd_deg.unwrap_or(SunFacts::HEADING_SD).to_radians();
-        let seen = facts.lens_heading_deg.map(|h| {
-            let spread = (heading_sd * stands.height_deg.to_radians().cos()).hypot(0.002);
-            (stands.seen_by(&self.camera, h), spread)
-        });
+        let day = Day::of(facts.latitude_deg, facts.longitude_deg, at).ok()?;
         let up = stands.height_deg > DOWN;
-        let light = seen.filter(|_| up).and_then(|(d, sd)| nearest(&d, sd, fused));
+        let heading_sd = facts.lens_heading_sd_deg.unwrap_or(SunFacts::HEADING_SD).to_radians();
+        let spread = (heading_sd * stands.height_deg.to_radians().cos()).hypot(LEAST_SD);
+        // a compass that may be off by more tells no side
+        let heading = facts.lens_heading_deg.filter(|_| up && heading_sd < OPEN_SD);
+        let seen = heading.map(|h| (stands.seen_by(&self.camera, h), spread));
+        let light = seen.and_then(|(d, sd)| nearest(&d, sd, fused));
         let key = fused.first().map(|k| (self.camera.to_set(&k.seen.direction), k.seen.direction_sd));
-        let as_high = key.map_or(Vec::new(), |(d, sd)| as_high(facts, at, &d, sd));
+        let as_high = key.map_or(Vec::new(), |(d, sd)| as_high(&day, &d, sd));
         let says = says(&stands, up, seen, light.as_ref(), lights, key);
         let azel = seen.map(|(d, _)| AzEl::of(&d));
         Some(SunView {
@@ -45,11 +50,7 @@ impl Reader<'_> {
             light,
             says,
             as_high,
-            day_height_deg: day(facts.latitude_deg, facts.longitude_deg, at)
-                .ok()?
-                .iter()
-                .map(|h| round(h.1.height_deg, 1))
-                .collect(),
+            day_height_deg: day.quarters.iter().map(|s| round(s.height_deg, 1)).collect(),
             key_height_deg: key.map(|(d, _)| round(AzEl::of(&d).elevation_deg, 1)),
         })
     }
@@ -66,23 +67,22 @@ fn nearest(sun: &Vec3, sun_sd: f64, fused: &[Fused]) -> Option<SunLight> {
 }
 
 /// When on that day the sun stands as high as a light in the set frame, and where the lens then must look.
-fn as_high(facts: &SunFacts, at: OffsetDateTime, light: &Vec3, sd: f64) -> Vec<SunTime> {
+fn as_high(day: &Day, light: &Vec3, sd: f64) -> Vec<SunTime> {
     let a = AzEl::of(light);
-    let place = (facts.latitude_deg, facts.longitude_deg);
-    let times = times_at_height(place.0, place.1, at, a.elevation_deg).unwrap_or_default();
-    let one = |t: OffsetDateTime| {
-        let stands = sun(place.0, place.1, t).ok()?;
-        let later = sun(place.0, place.1, t + time::Duration::minutes(1)).ok()?;
-        let a_minute = (later.height_deg - stands.height_deg).abs().max(0.02);
-        Some(SunTime {
+    // one axis of two
+    let sd_deg = sd.to_degrees() / std::f64::consts::SQRT_2;
+    let quarters: Vec<f64> = day.quarters.iter().map(|s| s.height_deg).collect();
+    let one = |(t, stands): (time::OffsetDateTime, Sun)| {
+        let k = (4 * usize::from(t.hour()) + usize::from(t.minute()) / 15).min(quarters.len() - 2);
+        let a_minute = ((quarters[k + 1] - quarters[k]) / 15.0).abs().max(LEAST_A_MINUTE);
+        SunTime {
             clock: format!("{:02}:{:02}", t.hour(), t.minute()),
-            // one axis of two
-            sd_minutes: round(sd.to_degrees() / std::f64::consts::SQRT_2 / a_minute, 0),
+            sd_minutes: round(sd_deg / a_minute, 0),
             compass_deg: round(stands.compass_deg, 0),
             lens_heading_deg: round(stands.heading_for(a.azimuth_deg), 0).rem_euclid(360.0),
-        })
+        }
     };
-    times.into_iter().filter_map(one).collect()
+    day.times_at(a.elevation_deg).into_iter().map(one).collect()
 }
 
 fn says(
@@ -98,7 +98,7 @@ fn says(
     }
     let high = format!("The sun stood {:.0}° high", stands.height_deg);
     let Some((direction, sd)) = seen else {
-        let open = "where the lens looked is not known, so its side is open";
+        let open = "where the lens looked is not known well enough, so its side is open";
         return match key {
             Some((d, sd)) => {
                 let off = AzEl::of(&d).elevation_deg - stands.height_deg;

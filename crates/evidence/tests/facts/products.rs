@@ -68,6 +68,14 @@ fn two_lines_that_fit_are_both_kept() {
 }
 
 #[test]
+fn two_lines_of_one_light_are_no_doubt() {
+    // a light whose line the label cuts in two
+    let r = can(&[(46.0, 0.5), (55.0, 0.45)], 20.0, 50.0, 40.0, None);
+    assert!(r.warnings.iter().all(|w| w.code != "line_open"), "{:?}", r.warnings);
+    assert_eq!(r.lights.len(), 1);
+}
+
+#[test]
 fn without_a_line_only_the_side_round_the_picture_is_told() {
     let r = can(&[], 20.0, 50.0, 40.0, None);
     assert!(r.lights.is_empty() && r.by_mark["shadow"].round.is_some());

@@ -68,6 +68,11 @@ fn without_a_compass_only_its_height_is_held_against_the_key() {
     let s = sun(&photo, golden(None), true);
     assert!(s.azimuth_deg.is_none() && s.light.is_none());
     assert!(s.says.contains("as high as the key") && s.says.contains("side is open"), "{}", s.says);
+    // a compass that may be off by a quarter turn tells no side either: nothing is borne out by it
+    let mut vague = golden(Some(340.0));
+    vague["lens_heading_sd_deg"] = json!(90.0);
+    let open = sun(&photo, vague, true);
+    assert!(open.azimuth_deg.is_none() && open.light.is_none() && open.says.contains("side is open"), "{}", open.says);
     let low = sun(&matte(&[(50.0, 5.0, 0.6, 0.0)], 0.02), golden(None), true);
     assert!(low.says.contains("not as high as the key (-35°)"), "{}", low.says);
 }
@@ -79,6 +84,7 @@ fn at_night_there_is_none_and_without_marks_it_is_told_all_the_same() {
     night["at"] = json!("2003-10-17T23:30:00-07:00");
     let s = sun(&photo, night, true);
     assert!(s.height_deg < -40.0 && s.light.is_none() && s.says.contains("down"), "{}", s.says);
+    assert!(s.azimuth_deg.is_none(), "nothing to draw");
     let s = sun(&photo, golden(Some(0.0)), false);
     assert!(s.light.is_none() && s.key_height_deg.is_none() && s.as_high.is_empty());
     assert!(s.says.contains("No light was read"), "{}", s.says);

@@ -1,7 +1,7 @@
 //! An eye: catchlights on its cornea.
 
 use super::{Carry, Desk, Kind, MarkKind, check};
-use direction::{eye, spot, strongest};
+use direction::{eye, face, spot, strongest};
 use crate::marks::check::MOST_CATCHLIGHTS;
 use crate::marks::desk::{degrees, round};
 use crate::readings::*;
@@ -38,9 +38,7 @@ impl Eye {
     }
 }
 
-/// Points of a face mesh in the middle of an iris, and how near a limbus must lie to be that of the mesh: points of meshes are
-/// kept to a tenth of a pixel.
-const IRISES: [usize; 2] = [468, 473];
+/// How near a limbus must lie to the iris of a face mesh to be that of the mesh, pixels: its points are kept to a tenth of one.
 const SAME_PX: f64 = 0.2;
 
 impl Kind for Eye {
@@ -113,6 +111,9 @@ impl Kind for Eye {
         }
         let found = self.lies_on_mesh(desk);
         let mut r = eye::read(desk.photo, desk.camera, *limbus, looks, outlines, found);
+        // where the iris was read, if not where it was marked
+        let e = r.limbus.ellipse;
+        let circle = r.limbus.moved.then(|| [e.centre[0], e.centre[1], (e.rx * e.ry).sqrt()].map(|v| round(v, 2)));
         if r.contradiction {
             desk.warn("gaze_contradiction",
                 "The side the eye is said to look towards does not match the short axis of the marked ellipse; check both.",
@@ -173,7 +174,7 @@ impl Kind for Eye {
         for c in r.catchlights {
             desk.witness(c.seen, zero, c.otherwise, false);
         }
-        MarkReading { catchlights: Some(sightings), gaze: Some(gaze), ..Default::default() }
+        MarkReading { catchlights: Some(sightings), gaze: Some(gaze), circle, ..Default::default() }
     }
 }
 
@@ -185,6 +186,6 @@ impl Eye {
             MarkKind::Face(f) => Some(f),
             _ => None,
         });
-        faces.any(|f| IRISES.iter().filter_map(|i| f.dense.get(*i)).any(|p| (p[0] - x).hypot(p[1] - y) < SAME_PX))
+        faces.any(|f| face::IRISES.iter().filter_map(|i| f.dense.get(*i)).any(|p| (p[0] - x).hypot(p[1] - y) < SAME_PX))
     }
 }
