@@ -61,6 +61,11 @@ struct Truth {
     /// whether the first light leads; in a studio it does
     #[serde(default = "leads")]
     leads: bool,
+    /// azimuth and elevation of the mean light of a room, degrees, and how directional it is
+    #[serde(default)]
+    mean: Option<[f64; 2]>,
+    #[serde(default)]
+    directional: f64,
     look: String,
     pose_deg: [f64; 3],
     /// true places of a face mesh's points, pixels
@@ -81,6 +86,9 @@ const BETWEEN: &str = "between";
 struct Tally {
     key: Row,
     key_single: Row,
+    /// where no light leads: the mean light
+    mean: Row,
+    directional: Row,
     size: Row,
     level: Row,
     ambient: Row,
@@ -218,6 +226,12 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
 impl Tally {
     fn add(&mut self, r: &Readings, truth: &Truth) -> String {
         self.pictures += 1;
+        if let (Some(room), Some(mean)) = (&r.room, truth.mean) {
+            let [at, says] = [mean, [room.azimuth_deg, room.elevation_deg]]
+                .map(|[azimuth_deg, elevation_deg]| AzEl { azimuth_deg, elevation_deg }.vector());
+            self.mean.add(angle_between(&at, &says).to_degrees(), room.direction_sd_deg);
+            self.directional.add((room.directional - truth.directional).abs(), room.directional_sd);
+        }
         if !truth.leads {
             self.none_leads += 1;
             self.led_wrongly += usize::from(!r.lights.is_empty());
@@ -226,6 +240,10 @@ impl Tally {
         let key = &truth.lights[0];
         let Some(first) = r.lights.first() else {
             self.unread += 1;
+            if let Some(room) = &r.room {
+                let (key, share) = (&truth.lights[0], room.key_share);
+                return format!("NO LEAD (share {share:.2}) for {:.0}/{:.0}", key.azimuth_deg, key.elevation_deg);
+            }
             return format!("UNREAD {:?}", r.by_mark.values().map(|m| &m.says).collect::<Vec<_>>());
         };
         let d = key.off(first);
@@ -341,6 +359,8 @@ impl Tally {
         println!("|---|---|---|---|---|---|---|---|");
         self.key.print("key direction", "deg");
         self.key_single.print("key direction, one light", "deg");
+        self.mean.print("mean light, where none leads", "deg");
+        self.directional.print("how directional, of 1", "");
         self.size.print("key size, over 15 deg off the axis", "doublings");
         self.level.print("level of weaker lights", "stop");
         self.ambient.print("ambient", "stop");

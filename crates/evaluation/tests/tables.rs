@@ -52,6 +52,19 @@ fn people_that_were_found_are_read_within_their_spreads() {
     assert!(row(&t, "turn of the head")[0] < 4.0, "{t}");
 }
 
+/// People lit by captured and traced rooms, found by the face mesh (tests/fixtures/make_people.py --room): where a light leads it
+/// is named, where none does none is, and the mean light lies within its spread.
+#[test]
+fn people_in_whole_rooms_are_read_or_no_light_is_named() {
+    let out = evaluation(&["portraits", "tests/fixtures/people-in-rooms", "--marks", "found"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    assert!(t.contains("a key named in 0 of 2 where none leads"), "{t}");
+    let [median, most, _, _, honest] = row(&t, "key direction");
+    assert!(median < 8.0 && most < 16.0 && honest >= 99.0, "{t}");
+    assert!(row(&t, "mean light, where none leads")[4] >= 99.0, "{t}");
+}
+
 /// Balls lit by captured rooms (light probes, CC0) and by rooms traced by another renderer (tests/fixtures/make_rooms.py).
 #[test]
 fn balls_in_whole_rooms_are_read_by_a_map_of_light() {

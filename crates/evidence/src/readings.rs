@@ -21,7 +21,7 @@ pub struct Readings {
     /// Light from everywhere, if it could be told.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ambient: Option<Ambient>,
-    /// The light of the whole room, if a mirror ball shows one.
+    /// The light of the whole room, if a mirror ball shows one, or a face on which no light leads tells it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub room: Option<RoomView>,
     /// Where the sun stood, if place and time are known.
@@ -155,6 +155,17 @@ pub struct Ambient {
     pub evidence: Vec<String>,
 }
 
+/// What shows the light of a whole room.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum RoomShown {
+    /// A mirror ball: as a picture.
+    #[default]
+    Mirror,
+    /// A face: where it comes from in the mean, and no lamps.
+    Face,
+}
+
 /// The light of a whole room at the subject.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct RoomView {
@@ -174,6 +185,9 @@ pub struct RoomView {
     pub key_share: f64,
     /// One standard deviation.
     pub key_share_sd: f64,
+    /// What shows it.
+    #[serde(default)]
+    pub shown_by: RoomShown,
     /// Part of the light that was inferred: clipped in the mirror ball, or hidden behind it.
     pub inferred: f64,
     /// What the map leaves over of a matte ball's shading, per cent of its bright side.

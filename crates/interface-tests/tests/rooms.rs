@@ -69,6 +69,28 @@ async fn a_room_is_read_drawn_and_saved() -> Result<()> {
         tokio::time::sleep(std::time::Duration::from_millis(250)).await;
     }
     ensure!(b.page.find_all(By::Css("[data-test=room], [data-test=room-glow]")).await?.is_empty(), "the room is gone");
+
+    // A person in a captured room where no light leads (tests/fixtures/make_people.py): no key is named, the mean light is.
+    let made =
+        send(&me, &server, Method::POST, "/api/cases", &json!({"title": "A person in a room", "brief": "everyday"}));
+    let case = made.await?.json::<Value>().await?["id"].as_str().context("a case")?.to_owned();
+    let name = "P403-warehouse-3";
+    let folder = root().join("tests/fixtures/people-in-rooms");
+    let picture = std::fs::read(folder.join(format!("{name}.png")))?;
+    let sent: Value = upload(&me, &server, &case, "person.png", picture).await?.error_for_status()?.json().await?;
+    let path = format!("/api/frames/{}/marks", sent["id"].as_str().context("a frame")?);
+    let marks: Value = serde_json::from_slice(&std::fs::read(folder.join(format!("{name}.found.json")))?)?;
+    let body = json!({"version": get(&me, &server, &path).await?["version"], "marks": marks});
+    let read: Value = send(&me, &server, Method::PUT, &path, &body).await?.error_for_status()?.json().await?;
+    let readings = &read["readings"];
+    ensure!(readings["lights"].as_array().is_some_and(Vec::is_empty), "{}", readings["lights"]);
+    ensure!(readings["room"]["shown_by"] == "face" && readings["room"]["leads"] == false, "{}", readings["room"]);
+    b.page.goto(format!("{}/cases/{case}/read", server.base)).await?;
+    let said = b.text_within("room", 30, |t| t.contains("Told by a face")).await?;
+    ensure!(said.contains("No single light leads"), "{said}");
+    ensure!(b.page.find_all(By::Css("[data-test=map-exr]")).await?.is_empty(), "a face shows no map worth a file");
+    b.wait("room-glow").await?;
+    b.accessible("read, a person in a room").await?;
     ensure!(b.console_errors().await?.is_empty(), "{:?}", b.console_errors().await?);
     b.close().await
 }

@@ -49,6 +49,8 @@ pub(super) const WAYS: usize = 6;
 const FARTHEST: f64 = 1.8;
 /// Neighbouring samples err alike: so many count as one.
 pub(super) const ALIKE: f64 = 8.0;
+/// How uneven the light of a room is from a part of the sphere to the next, of its mean.
+const UNEVEN: f64 = 0.5;
 /// Plates of lights tried last that are kept: fits side by side vary one light at a time.
 const KEPT: usize = 40;
 /// Coarse directions the search starts from, and the half angle of their lobes.
@@ -149,6 +151,8 @@ pub(super) struct Lit {
     /// facing irradiance per lobe, in the picture's linear unit
     pub level: Vec<f64>,
     pub ambient: f64,
+    /// irradiance from below, as chest and table throw it back
+    pub below: f64,
     /// mean light each adds to the samples
     pub share: Vec<f64>,
     /// how much of each stand-in
@@ -346,6 +350,41 @@ impl<'a> Face<'a> {
         let mut columns: Vec<&[f64]> = own.iter().map(|c| &c[..]).collect();
         columns.extend(self.ambient.iter().map(|a| &a[..]));
         self.inner(&columns, &skin.colour, rounds)
+    }
+
+    /// The light from so many directions, each the middle of a wide part of the sphere, as the samples tell it: facing
+    /// irradiance in the picture's unit. What they do not tell is as from all around.
+    pub(super) fn spread_out(&self, directions: &[Vec3], half: f64, skin: &Skin) -> Vec<f64> {
+        let parts = self.parts(skin);
+        let each = directions.iter().map(|d| self.layers.iter().map(|h| h.plate(d, half)).collect::<Vec<_>>());
+        let columns: Vec<Vec<f64>> = each
+            .map(|plates| match self.heads {
+                Heads::Blended => mean_of(&plates.iter().map(|p| p.with(skin.gloss)).collect::<Vec<_>>()),
+                Heads::OnePerson(_) => combined(&plates, &parts, skin.gloss),
+            })
+            .collect();
+        let s = &self.samples;
+        let factor = self.factor(&skin.colour);
+        let (n, k) = (s.len(), columns.len());
+        let mut level = vec![0.0; k];
+        let mut robust = vec![1.0; n];
+        for _ in 0..3 {
+            let weight: Vec<f64> = (0..n).map(|r| s.weight[r] * robust[r]).collect();
+            let rows = DMatrix::from_fn(n, k, |r, c| weight[r] * factor[r] * columns[c][r]);
+            let y = DVector::from_fn(n, |r, _| weight[r] * s.value[r]);
+            let even: DVector<f64> = rows.column_sum();
+            let all = even.dot(&y) / even.dot(&even).max(1e-12);
+            let held = ALIKE * (NOISE / (UNEVEN * all).max(1e-9)).powi(2);
+            let gram = rows.tr_mul(&rows) + DMatrix::identity(k, k) * held;
+            let found = nnls(&gram, &(rows.tr_mul(&y) + DVector::repeat(k, held * all)));
+            level.copy_from_slice(found.as_slice());
+            for r in 0..n {
+                let model: f64 = factor[r] * columns.iter().zip(&level).map(|(c, e)| c[r] * e).sum::<f64>();
+                let e = (s.value[r] - model) * s.weight[r] / NOISE;
+                robust[r] = 1.0 / (1.0 + (e / CAUCHY).powi(2)).sqrt();
+            }
+        }
+        level.iter().map(|e| e * s.unit).collect()
     }
 
     /// How much of each head laid out makes up the person's.
@@ -548,6 +587,7 @@ impl<'a> Face<'a> {
             cost: best.cost,
             level: level.iter().map(|e| e * self.samples.unit).collect(),
             ambient: ambient[0] * self.samples.unit,
+            below: ambient[1] * self.samples.unit,
             lobes: l,
             share,
             blend,

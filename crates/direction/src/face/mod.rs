@@ -8,6 +8,7 @@
 //! | `plates.rs` | samples of skin, and what each light would do to them |
 //! | `fit.rs` | lights and surface solved together |
 //! | `lights.rs` | how many lights there are |
+//! | `around.rs` | what lights and the light from all around come to |
 //! | `crown.rs` | what the crown says of lights from behind |
 //! | `gap.rs` | how far what casts a shadow on a face stands off it |
 //! | `shadow.rs` | the light's size from the edges of the nose's shadow |
@@ -15,6 +16,7 @@
 //!
 //! No stand-in is the face in the picture: all are laid over it and blended.
 
+mod around;
 mod change;
 mod crown;
 mod fit;
@@ -26,6 +28,7 @@ mod pose;
 mod shadow;
 mod stand_in;
 
+pub use around::Around;
 pub use change::{Change, FaceChange, Given, Told, change};
 pub use fit::Hint;
 pub use gap::{Gap, gap};
@@ -70,6 +73,8 @@ pub struct FaceReading {
     pub map: Vec<([f64; 2], f64)>,
     /// Edges of shadows on the face that told the key's size; 0 if it was told by shading alone.
     pub edges: usize,
+    /// The light of the whole room.
+    pub around: Around,
     /// What each light, in the order of `lights`, gives at places of the face.
     pub shading: Vec<Shaded>,
     /// The most probable light that was not believed, if it is worth a word: direction and probability.
@@ -380,6 +385,7 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
             .map(|(at, (v, m))| (*at, (v.max(1e-4) / m.max(1e-4)).log2()))
             .collect(),
         edges: edges.map_or(0, |e| e.2),
+        around: around::around(face, lit, order.iter().copied().find(|k| leads(*k)).unwrap_or(order[0])),
         shading: shading(face, lit, &order),
         refused,
         person: None,

@@ -63,7 +63,7 @@ const FEW_SHADES: usize = 3;
 const MARKED: f64 = 0.8;
 const STEPS: [f64; 4] = [0.8, 0.5, 0.3, 0.2];
 /// A key leads that gives at least this part of the light on a surface facing it, and is not equalled by another.
-const LEADING: f64 = 0.33;
+pub(crate) const LEADING: f64 = 0.33;
 const EQUALLED: f64 = 0.8;
 /// Least spread of a direction, radians, and part of a light's size that it may lie off by.
 const LEAST_SD: f64 = 0.0175;

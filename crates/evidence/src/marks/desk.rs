@@ -42,6 +42,8 @@ pub(crate) struct Gathered {
     pub(crate) mirror: Option<room::Outline>,
     /// The last reading of a face, from which the next goes on.
     pub(crate) face: Option<Box<face::FaceReading>>,
+    /// The light of the whole room, as a face tells it.
+    pub(crate) around: Option<Arc<face::Around>>,
     /// What the lights of a face, by their directions, give at places of it.
     pub(crate) shading: Option<Arc<Shading>>,
     /// What other marks had seen when it was read.

@@ -215,6 +215,8 @@ struct Reader<'a> {
     clocks: Vec<(String, f64, f64)>,
     shadings: Vec<Arc<Shading>>,
     mirrors: Vec<(String, Outline)>,
+    /// what faces say of the room they are in
+    arounds: Vec<(String, Arc<face::Around>)>,
     camera_known: bool,
     warnings: Vec<Warning>,
 }
@@ -247,6 +249,7 @@ impl<'a> Reader<'a> {
             clocks: Vec::new(),
             shadings: Vec::new(),
             mirrors: Vec::new(),
+            arounds: Vec::new(),
             camera_known: !assumed,
             warnings,
         }
@@ -288,6 +291,7 @@ impl<'a> Reader<'a> {
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
         self.shadings.extend(o.shading.iter().cloned());
         self.mirrors.extend(o.mirror.map(|m| (mark.id.clone(), m)));
+        self.arounds.extend(o.around.iter().map(|a| (mark.id.clone(), a.clone())));
         self.warnings.extend(o.warnings.iter().cloned());
     }
 

@@ -1,12 +1,14 @@
-//! A whole room in a mirror ball: its lights take the place of what the balls' own methods say.
+//! A whole room: in a mirror ball its lights take the place of what the balls' own methods say; on a face on which no light
+//! leads it takes the place of the face's.
 
 use super::{Reader, degrees, round, stops};
 use crate::marks::{Finish, Mark, MarkKind};
-use crate::readings::{RoomView, Warning};
+use crate::readings::{RoomShown, RoomView, Warning};
 use direction::ball_matte::{self, Shades};
 use direction::fusion::Evidence;
 use direction::room::{self, Room};
 use optics::geometry::{AzEl, Vec3};
+use optics::light_map::LightMap;
 use std::collections::BTreeSet;
 use std::sync::Arc;
 
@@ -93,12 +95,53 @@ impl Reader<'_> {
         }
         view(room, [id].into_iter().chain(mattes).cloned().collect())
     }
+
+    /// Where faces and their eyes are all that speaks, and no light leads on the largest face: the mean light, and no light is
+    /// named.
+    pub(super) fn without_lead(&mut self) -> Option<RoomView> {
+        let of = |id: &String| self.marks.marks.iter().find(|m| &m.id == id).map(|m| &m.kind);
+        let faces_and_eyes = |id: &String| matches!(of(id), Some(MarkKind::Face(_) | MarkKind::Eye(_)));
+        let (id, around) = self.arounds.first()?;
+        if around.leads || !self.evidence.iter().all(|e| faces_and_eyes(&e.mark)) {
+            return None;
+        }
+        let (id, around) = (id.clone(), around.clone());
+        let marks: BTreeSet<String> = self.by_mark.keys().filter(|m| faces_and_eyes(m)).cloned().collect();
+        self.evidence.clear();
+        self.ambient.clear();
+        self.warnings.retain(|w| w.code != "maybe_another" && w.code != "set_aside");
+        for (_, reading) in self.by_mark.iter_mut().filter(|(m, r)| marks.contains(*m) && r.face.is_some()) {
+            reading.lights.clear();
+            reading.says = "Light from all around is stronger than any one light on this face: none is named.".into();
+        }
+        let at = AzEl::of(&around.mean);
+        Some(RoomView {
+            azimuth_deg: round(at.azimuth_deg, 1),
+            elevation_deg: round(at.elevation_deg, 1),
+            direction_sd_deg: degrees(around.mean_sd),
+            directional: round(around.mean.norm(), 3),
+            directional_sd: round(around.directional_sd, 3),
+            leads: false,
+            key_share: round(around.share.0, 3),
+            key_share_sd: round(around.share.1, 3),
+            shown_by: RoomShown::Face,
+            inferred: 0.0,
+            misfit_percent: None,
+            rows: ROWS,
+            map_stops: stops_of(&around.map),
+            evidence: vec![id],
+        })
+    }
+}
+
+/// Stops of each cell of a map against its mean.
+fn stops_of(map: &LightMap) -> Vec<f64> {
+    let mean = map.mean().1 / (4.0 * std::f64::consts::PI);
+    (0..map.len()).map(|i| round((map.luminance(i) / mean).max(1e-3).log2(), 1)).collect()
 }
 
 fn view(room: &Room, evidence: Vec<String>) -> RoomView {
     let at = AzEl::of(&room.mean);
-    let small = room.map.coarser(ROWS);
-    let mean = small.mean().1 / (4.0 * std::f64::consts::PI);
     RoomView {
         azimuth_deg: round(at.azimuth_deg, 1),
         elevation_deg: round(at.elevation_deg, 1),
@@ -108,10 +151,11 @@ fn view(room: &Room, evidence: Vec<String>) -> RoomView {
         leads: room.leads,
         key_share: round(room.share.0, 3),
         key_share_sd: round(room.share.1, 3),
+        shown_by: RoomShown::Mirror,
         inferred: round(room.inferred, 3),
         misfit_percent: room.left_over.map(|l| round(100.0 * l, 1)),
         rows: ROWS,
-        map_stops: (0..small.len()).map(|i| round((small.luminance(i) / mean).max(1e-3).log2(), 1)).collect(),
+        map_stops: stops_of(&room.map.coarser(ROWS)),
         evidence,
     }
 }

@@ -45,7 +45,7 @@ impl Reader<'_> {
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
         self.contradicted();
         let borne_out = self.products();
-        let room = mirrored.map(|m| self.room(m));
+        let room = mirrored.map(|m| self.room(m)).or_else(|| self.without_lead());
         let mut fused = fuse(self.evidence.clone());
         let alone = self.alone(&fused);
         if !alone.is_empty() {

@@ -86,6 +86,7 @@ impl Kind for Face {
         desk.now.face = Some(Box::new(before.unwrap_or(&r).clone()));
         desk.now.shading =
             Some(Arc::new(Shading { lights: r.lights.iter().map(|l| l.direction).collect(), places: r.shading }));
+        desk.now.around = Some(Arc::new(r.around));
         let zero = strongest(r.lights.iter());
         let lights = r.lights.iter().map(|s| desk.sighting(s, clock_of(s.direction.x, s.direction.y), zero)).collect();
         for s in r.lights {
