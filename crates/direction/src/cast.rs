@@ -50,8 +50,12 @@ pub struct SideReading {
     pub direction_sd: f64,
 }
 
-/// Sine of the angle from the plane through the lens under which a side tells no tilt.
-const LEAST_SIDE: f64 = 0.2;
+/// How far lenses look down on a table, and its spread, radians (common practice: from 5 degrees to 35, seldom from above), and
+/// steps in which it is tried.
+const USUAL_TILT: (f64, f64) = (0.3, 0.35);
+const TILT_STEPS: usize = 240;
+/// Where no tilt is more probable than this of the best there could be, side and shadow are not of one light.
+const UNLIKELY: f64 = 0.002;
 /// Tilts of a lens that looks down on a table, and heights of a light that casts a shadow to be marked, radians.
 const TILTS: std::ops::Range<f64> = 0.05..1.4;
 const HEIGHTS: std::ops::Range<f64> = 0.05..1.48;
@@ -136,42 +140,60 @@ fn solve(camera: Camera, p: CastPoints) -> Result<(Vec3, f64), CastProblem> {
 }
 
 /// A shadow on a level plane whose light comes from a known side about the plumb line, as a bright line on an upright glossy
-/// thing beside it tells: how far the lens looks down, and the light's direction, of a far camera of which nothing is known.
+/// thing beside it or its shading tells: how far the lens looks down, and the light's direction, of a far camera of which nothing
+/// is known.
 ///
 /// Image right is `X` and image up `h cos t - Z sin t` for a point at `X` to the right, `Z` towards the camera and `h` over the
-/// plane, the lens looking down by `t` (orthographic projection); the shadow lies along `-(sin a, cos a)` in `(X, Z)`, so that
-/// `sin t = -v tan a / u`. `azimuth` in radians from the lens axis, positive to image right, with its spread. `None` where the
-/// light stands too near to the plane through the lens, or no camera sees such a shadow.
+/// plane, the lens looking down by `t` (orthographic projection); the shadow lies along `-(sin a, cos a)` in `(X, Z)`. So each
+/// tilt makes a side and a height of the marks; how probable it is says the side that is known, `azimuth` in radians from the
+/// lens axis, positive to image right, with its spread, and how far lenses look down on tables. The direction is the mean over
+/// the tilts. `None` if no tilt fits.
 pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<SideReading> {
-    let solve = |p: CastPoints, a: f64| -> Option<(f64, f64)> {
+    let mean = |p: CastPoints| -> Option<(f64, Vec3, f64)> {
         let (u, v) = (p.tip[0] - p.base[0], p.base[1] - p.tip[1]);
         let tall = (p.top[0] - p.base[0]).hypot(p.top[1] - p.base[1]);
-        if a.sin().abs() < LEAST_SIDE || u * a.sin() >= 0.0 || tall < 1.0 {
+        if tall < 1.0 {
             return None;
         }
-        let tilt = (-v * a.tan() / u).clamp(-1.0, 1.0).asin();
-        let long = -u / a.sin();
-        let height = (tall / tilt.cos()).atan2(long);
-        (TILTS.contains(&tilt) && HEIGHTS.contains(&height)).then_some((tilt, height))
+        let (mut sum, mut all, mut tilts) = (0.0, Vec3::zeros(), 0.0);
+        let mut each = Vec::new();
+        for k in 0..=TILT_STEPS {
+            let t = TILTS.start + (TILTS.end - TILTS.start) * k as f64 / TILT_STEPS as f64;
+            let (x, z) = (-u, v / t.sin());
+            let a = x.atan2(z);
+            let height = (tall / t.cos()).atan2(x.hypot(z));
+            if !HEIGHTS.contains(&height) {
+                continue;
+            }
+            let off = (a - azimuth).sin().atan2((a - azimuth).cos()) / azimuth_sd;
+            let usual = (t - USUAL_TILT.0) / USUAL_TILT.1;
+            let w = (-0.5 * (off * off + usual * usual)).exp();
+            let level = Vec3::new(height.cos() * a.sin(), height.sin(), height.cos() * a.cos());
+            let d = Camera { pitch: t, ..Camera::far(100, 100) }.from_set(&level);
+            sum += w;
+            all += d * w;
+            tilts += t * w;
+            each.push((d, w));
+        }
+        if each.iter().all(|e| e.1 < UNLIKELY) {
+            return None;
+        }
+        let middle = all.try_normalize(1e-12)?;
+        let var = each.iter().map(|(d, w)| w * angle_between(d, &middle).powi(2)).sum::<f64>() / sum;
+        Some((tilts / sum, middle, var))
     };
-    let direction = |tilt: f64, height: f64, a: f64| {
-        let level = Vec3::new(height.cos() * a.sin(), height.sin(), height.cos() * a.cos());
-        Camera { pitch: tilt, ..Camera::far(100, 100) }.from_set(&level)
-    };
-    let (tilt, height) = solve(p, azimuth)?;
-    let here = direction(tilt, height, azimuth);
-    let off = |p: CastPoints, a: f64| solve(p, a).map_or(0.3, |(t, h)| angle_between(&direction(t, h, a), &here));
-    let mut var = off(p, azimuth + azimuth_sd).max(off(p, azimuth - azimuth_sd)).powi(2);
+    let (tilt, direction, mut var) = mean(p)?;
+    let off = |p: CastPoints| mean(p).map_or(0.3, |(_, d, _)| angle_between(&d, &direction));
     for k in 0..2 {
         let moved = |mut q: [f64; 2]| {
             q[k] += SIDE_MARK_SD_PX;
             q
         };
-        var += off(CastPoints { tip: moved(p.tip), ..p }, azimuth).powi(2);
-        var += off(CastPoints { base: moved(p.base), ..p }, azimuth).powi(2);
-        var += off(CastPoints { top: moved(p.top), ..p }, azimuth).powi(2);
+        var += off(CastPoints { tip: moved(p.tip), ..p }).powi(2);
+        var += off(CastPoints { base: moved(p.base), ..p }).powi(2);
+        var += off(CastPoints { top: moved(p.top), ..p }).powi(2);
     }
-    Some(SideReading { tilt, direction: here, direction_sd: var.sqrt().max(LEAST_SD) })
+    Some(SideReading { tilt, direction, direction_sd: var.sqrt().max(LEAST_SD) })
 }
 
 #[cfg(test)]
@@ -213,7 +235,6 @@ mod tests {
     fn a_side_that_cannot_cast_the_shadow_is_none() {
         let p = seen(0.35, 0.7, 0.6);
         assert!(from_side(p, -0.7, 0.05).is_none(), "light and shadow on one side");
-        assert!(from_side(p, 0.05, 0.05).is_none(), "along the lens");
         assert!(from_side(p, 2.4, 0.05).is_none(), "from behind a shadow that falls away");
         assert!(from_side(CastPoints { tip: p.base, ..p }, 0.7, 0.05).is_none(), "no shadow");
     }

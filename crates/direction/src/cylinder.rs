@@ -269,6 +269,20 @@ fn plateau(profile: &[f64], colours: &[[f64; 3]], ground: f64, ground_rgb: [f64;
 /// Azimuth about the axis of what is mirrored at relative offset `s` of a cylinder whose axis passes
 /// `mid`, offsets along `side`.
 fn mirrored_azimuth(camera: Camera, mid: [f64; 2], side: [f64; 2], s: f64, radius: f64) -> f64 {
+    let (turn, phi, axis) = turned(camera, mid, side, s, radius);
+    // About the line from the axis to the camera: normal at `turn`, view at -phi. That line itself is
+    // turned by -axis from the lens axis.
+    2.0 * turn + phi - axis
+}
+
+/// Azimuth about the axis of the surface's normal at relative offset `s` of such a cylinder, radians.
+pub(crate) fn normal_azimuth(camera: Camera, mid: [f64; 2], side: [f64; 2], s: f64, radius: f64) -> f64 {
+    let (turn, _, axis) = turned(camera, mid, side, s, radius);
+    turn - axis
+}
+
+/// Turn of the normal about the line from the axis to the camera, and angles of the view ray and of the axis from the lens's.
+fn turned(camera: Camera, mid: [f64; 2], side: [f64; 2], s: f64, radius: f64) -> (f64, f64, f64) {
     // angles in the plane across the axis
     let f = camera.focal_px;
     let centre = ((mid[0] - camera.centre[0]) * side[0] + (mid[1] - camera.centre[1]) * side[1]) / f;
@@ -279,8 +293,5 @@ fn mirrored_azimuth(camera: Camera, mid: [f64; 2], side: [f64; 2], s: f64, radiu
     let phi = (centre + s * radius / f).atan() - axis;
     // ray at angle phi from the camera to a circle of radius `ratio` at distance one
     let across = phi.sin();
-    let turn = (across / ratio).clamp(-1.0, 1.0).asin() - phi;
-    // About the line from the axis to the camera: normal at `turn`, view at -phi. That line itself is
-    // turned by -axis from the lens axis.
-    2.0 * turn + phi - axis
+    ((across / ratio).clamp(-1.0, 1.0).asin() - phi, phi, axis)
 }

@@ -32,6 +32,7 @@ pub mod eye;
 pub mod face;
 pub mod fusion;
 pub mod gradient;
+pub mod label;
 pub mod limbus;
 pub mod outline;
 pub mod pattern;

@@ -1,5 +1,6 @@
 //! How good the readings, sets and advice are: tables over pictures whose truth is known. Not part of the product.
 
+mod cans;
 mod files;
 mod finding;
 mod marks;
@@ -41,6 +42,8 @@ enum Table {
     },
     /// Read faces under known lights and print how far the readings are off.
     Portraits(portraits::Options),
+    /// Read cylinders on a table by their shading, lines and shadows, and print how far the readings are off.
+    Cans(cans::Options),
     /// Read balls lit by whole rooms and print how far the readings are off.
     Rooms(rooms::Options),
     /// Look for marks in pictures marked with care, and print how many are found.
@@ -92,6 +95,7 @@ fn main() -> ExitCode {
     let result = match Cli::parse().table {
         Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
         Table::Portraits(options) => portraits::run(&options),
+        Table::Cans(options) => cans::run(&options),
         Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),
         Table::Rebuild(options) => rebuilding::run(&options),

@@ -4,8 +4,8 @@
 use crate::Failure;
 use crate::marks::{Case, Row, TrueLight, beside, jitter, pictures_in};
 use clap::Args;
-use evidence::marks::{Eye, Face, MarkKind, Marks};
-use evidence::readings::{Light, Readings};
+use evidence::marks::{Eye, Face, Mark, MarkKind, Marks, PatchRole};
+use evidence::readings::{Light, RatioFrom, Readings};
 use image::imageops::FilterType;
 use optics::geometry::{AzEl, angle_between};
 use optics::tone::{MIDDLE_GREY, linear_to_srgb, srgb_to_linear};
@@ -68,10 +68,18 @@ struct Truth {
     directional: f64,
     look: String,
     pose_deg: [f64; 3],
+    /// contrast of the camera's curve on coded values: `s^c / (s^c + (1 - s)^c)`
+    #[serde(default)]
+    curve: Option<f64>,
     /// true places of a face mesh's points, pixels
     #[serde(default)]
     dense: Vec<[f64; 2]>,
 }
+
+/// Points of the face mesh on the middle of the cheeks, and half the side of a patch there, parts of the face's height, as the
+/// front end has them (web/src/read/finder.ts).
+const CHEEKS: [usize; 2] = [50, 280];
+const OF_FACE: f64 = 0.035;
 
 fn leads() -> bool {
     true
@@ -93,6 +101,7 @@ struct Tally {
     level: Row,
     ambient: Row,
     ratio: Row,
+    contrast: Row,
     turn: Row,
     nod: Row,
     /// spots in eyes, from the light that is nearest, where one is near
@@ -139,6 +148,45 @@ fn spoil(bytes: Vec<u8>, o: &Options) -> anyhow::Result<Vec<u8>> {
     Ok(out)
 }
 
+/// Patches on the cheeks of a found face, as the program puts them there, and by how many stops these differ in the light that
+/// came to the camera: its curve undone. `None` if the curve is not known or the cheeks are alike.
+fn contrast_of_cheeks(
+    file: &std::path::Path,
+    marks: &Marks,
+    curve: Option<f64>,
+) -> Result<Option<(Vec<Mark>, f64)>, Failure> {
+    let face = marks.marks.iter().find_map(|m| match &m.kind {
+        MarkKind::Face(f) if !f.dense.is_empty() => Some(f),
+        _ => None,
+    });
+    let (Some(c), Some(face)) = (curve, face) else { return Ok(None) };
+    let at = |k: usize| face.dense.get(k).map(|p| [p[0], p[1]]);
+    let (Some(left), Some(right)) = (at(CHEEKS[0]), at(CHEEKS[1])) else { return Ok(None) };
+    let (low, high) = face.dense.iter().fold((f64::MAX, f64::MIN), |(l, h), p| (l.min(p[1]), h.max(p[1])));
+    let photo = crate::files::load_picture(file)?.photo;
+    let patches: Vec<Mark> =
+        finding::cheeks(&photo, [left, right], OF_FACE * (high - low)).into_iter().map(|p| p.mark).collect();
+    let undone = |v: f32| {
+        let s = linear_to_srgb(f64::from(v)).clamp(0.0, 1.0);
+        let (a, b) = (s.powf(1.0 / c), (1.0 - s).powf(1.0 / c));
+        srgb_to_linear(a / (a + b))
+    };
+    let light = |role: PatchRole| {
+        let polygon = patches.iter().find_map(|m| match &m.kind {
+            MarkKind::Patch(p) if p.role == role => Some(&p.polygon),
+            _ => None,
+        })?;
+        let ([x0, y0], [x1, y1]) = (polygon[0], polygon[2]);
+        let pixels = (y0 as u32..y1 as u32).flat_map(|y| (x0 as u32..x1 as u32).map(move |x| (x, y)));
+        let (n, sum) = pixels.fold((0.0, 0.0), |(n, sum), (x, y)| {
+            (n + 1.0, sum + optics::photo::luminance(photo.rgb(x, y).map(|v| undone(v) as f32)))
+        });
+        (n > 0.0).then(|| sum / n)
+    };
+    let both = light(PatchRole::Lit).zip(light(PatchRole::Shadow));
+    Ok(both.map(|(lit, shadow)| (patches.clone(), (lit / shadow.max(1e-6)).log2())))
+}
+
 fn scale_marks(marks: &mut Marks, k: f64) {
     for m in &mut marks.marks {
         match &mut m.kind {
@@ -146,6 +194,7 @@ fn scale_marks(marks: &mut Marks, k: f64) {
                 points.values_mut().for_each(|p| *p = p.map(|v| v * k));
                 dense.iter_mut().for_each(|p| *p = p.map(|v| v * k));
             }
+            MarkKind::Patch(p) => p.polygon.iter_mut().for_each(|p| *p = p.map(|v| v * k)),
             MarkKind::Eye(Eye { limbus, .. }) => {
                 limbus.centre = limbus.centre.map(|v| v * k);
                 limbus.rx *= k;
@@ -179,6 +228,10 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
                 }
             }
         }
+        let cheeks = contrast_of_cheeks(file, &marks, case.truth.curve)?;
+        if let Some((patches, _)) = &cheeks {
+            marks.marks.extend(patches.iter().cloned());
+        }
         scale_marks(&mut marks, o.shrink);
         picture.fill_in(&mut marks);
         let mut marks = session::told(&marks, &picture.facts, None);
@@ -188,7 +241,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             let of = |m: &Marks| {
                 let mut m = m.clone();
                 if with_eyes == 0 {
-                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face(_)));
+                    m.marks.retain(|m| matches!(m.kind, MarkKind::Face(_) | MarkKind::Patch(_)));
                 }
                 m
             };
@@ -202,6 +255,13 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             let r = read(&marks);
             tally.times.push(start.elapsed().as_secs_f64() * 1000.0);
             let line = tally.add(&r, &case.truth);
+            if let (Some(q), Some((_, want))) = (&r.ratios, &cheeks)
+                && q.contrast_from != RatioFrom::Lights
+            {
+                let [low, high] = q.range_stops;
+                // "within two spreads" is "inside the stated range"
+                tally.contrast.add((f64::midpoint(low, high) - want).abs(), 0.25 * (high - low));
+            }
             if o.verbose {
                 let name = file.file_stem().unwrap_or_default().to_string_lossy();
                 println!("{name}{} {line}", if with_eyes == 1 { " with eyes" } else { "" });
@@ -365,6 +425,7 @@ impl Tally {
         self.level.print("level of weaker lights", "stop");
         self.ambient.print("ambient", "stop");
         self.ratio.print("lighting ratio, middle of its range", "stop");
+        self.contrast.print("contrast of the cheeks, middle of its range", "stop");
         self.turn.print("turn of the head", "deg");
         self.nod.print("nod of the head", "deg");
         self.catchlight.print(&format!("catchlight near a light ({} near none)", self.strays), "deg");

@@ -65,6 +65,18 @@ fn people_in_whole_rooms_are_read_or_no_light_is_named() {
     assert!(row(&t, "mean light, where none leads")[4] >= 99.0, "{t}");
 }
 
+/// Printed cylinders on a table, traced (tests/fixtures/make_cans.py): the shading says from which side, the shadow how high.
+#[test]
+fn printed_cans_are_read_by_shading_and_shadow() {
+    let out = evaluation(&["cans", "tests/fixtures/cans"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, _, _, _, honest] = row(&t, "side by the shading");
+    assert!(median < 12.0 && honest >= 99.0, "{t}");
+    let [median, most, _, _, honest] = row(&t, "key by shading or line and shadow");
+    assert!(median < 7.0 && most < 10.0 && honest >= 99.0, "{t}");
+}
+
 /// Balls lit by captured rooms (light probes, CC0) and by rooms traced by another renderer (tests/fixtures/make_rooms.py).
 #[test]
 fn balls_in_whole_rooms_are_read_by_a_map_of_light() {

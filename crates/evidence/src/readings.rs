@@ -24,6 +24,9 @@ pub struct Readings {
     /// The light of the whole room, if a mirror ball shows one, or a face on which no light leads tells it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub room: Option<RoomView>,
+    /// The people in the picture, the largest first, if there are several.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub people: Vec<PersonView>,
     /// Where the sun stood, if place and time are known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sun: Option<SunView>,
@@ -202,6 +205,28 @@ pub struct RoomView {
     pub evidence: Vec<String>,
 }
 
+/// One of several people: what lights that face.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PersonView {
+    /// The face.
+    pub face: String,
+    /// Where in the picture: left, middle, right, or between.
+    pub place: String,
+    /// Where the key on that face stands, degrees from the lens axis, positive to camera right; absent where none leads.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub key_azimuth_deg: Option<f64>,
+    /// Degrees above the lens axis.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub key_elevation_deg: Option<f64>,
+    /// Root mean square angle between the stated and the true direction.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub key_sd_deg: Option<f64>,
+    /// Whether the lights that are named are this one's.
+    pub named: bool,
+    /// Where its key comes from, in words.
+    pub says: String,
+}
+
 /// Where the sun stood, and what that says of the lights that were read.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SunView {
@@ -282,6 +307,9 @@ pub struct MarkReading {
     /// Bright lines on a cylinder.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub strips: Option<Vec<StripView>>,
+    /// From which side the shading of a cylinder says it is lit.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shaded: Option<ShadedSide>,
     /// Azimuths about a cylinder with nothing bright.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gaps: Option<Vec<GapView>>,
@@ -373,6 +401,17 @@ impl Sighting {
     pub fn at(&self) -> AzEl {
         AzEl { azimuth_deg: self.azimuth_deg, elevation_deg: self.elevation_deg }
     }
+}
+
+/// From which side an upright cylinder is lit, by its shading.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ShadedSide {
+    /// Degrees about its axis from the lens axis, positive to image right.
+    pub azimuth_deg: f64,
+    /// Standard deviation, degrees.
+    pub azimuth_sd_deg: f64,
+    /// Light from all around over that of the light facing it.
+    pub around: f64,
 }
 
 /// Where round the picture a light lies, if its angle from the lens cannot be told.

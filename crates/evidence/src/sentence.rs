@@ -1,6 +1,6 @@
 //! Readings as plain sentences.
 
-use crate::readings::{Light, MarkReading, Readings, RoomView, Sighting};
+use crate::readings::{Light, MarkReading, PersonView, Readings, RoomView, Sighting};
 use optics::hardness::hardness;
 use optics::role::Role;
 use optics::words::{clock_words, direction_figures, direction_words, size_range, size_words};
@@ -96,8 +96,38 @@ fn mean_sentence(room: &RoomView) -> String {
     )
 }
 
+/// What several people are lit by, if it is not the same.
+fn people_sentence(people: &[PersonView]) -> Option<String> {
+    let named = people.iter().find(|p| p.named).filter(|_| people.iter().any(|p| !p.named))?;
+    let one = |p: &PersonView| match p.key_azimuth_deg {
+        Some(_) => format!("{}, key from {}", p.place, p.says),
+        None => format!("{}, {}", p.place, p.says),
+    };
+    let all: Vec<String> = people.iter().map(one).collect();
+    let count = if people.len() == 2 { "Two people".to_owned() } else { format!("{} people", people.len()) };
+    Some(format!(
+        "{count}, lit differently: {}. What follows is of the face {}.",
+        all.join("; "),
+        of_place(&named.place)
+    ))
+}
+
+fn of_place(place: &str) -> String {
+    match place {
+        "left" | "right" => format!("on the {place}"),
+        "middle" => "in the middle".into(),
+        _ => place.to_owned(),
+    }
+}
+
 /// The reading in sentences, the most important first.
 pub fn summary(r: &Readings) -> Vec<String> {
+    let mut out: Vec<String> = people_sentence(&r.people).into_iter().collect();
+    out.extend(of_lights(r));
+    out
+}
+
+fn of_lights(r: &Readings) -> Vec<String> {
     if let Some(room) = r.room.as_ref().filter(|_| r.lights.is_empty()) {
         return vec![
             format!(
@@ -115,6 +145,16 @@ pub fn summary(r: &Readings) -> Vec<String> {
                 "Light from {} ± {:.0}° round the picture; how far from the lens cannot be told from these marks.",
                 clock_words(c.clock),
                 c.clock_sd_deg
+            )];
+        }
+        let shaded = r.by_mark.values().filter_map(|m| m.shaded);
+        if let Some(s) = shaded.min_by(|a, b| a.azimuth_sd_deg.total_cmp(&b.azimuth_sd_deg)) {
+            return vec![format!(
+                "Light from {:.0}° to the {} of the lens ± {:.0}°, by the shading of the cylinder; how high it stands cannot be told: mark \
+                 the shadow it casts on the table.",
+                s.azimuth_deg.abs(),
+                if s.azimuth_deg < 0.0 { "left" } else { "right" },
+                s.azimuth_sd_deg
             )];
         }
         return vec![if r.by_mark.is_empty() {

@@ -77,10 +77,16 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
     let wants = |s: Sought| subject.is_none_or(|k| k == s);
     let mut found = Found { least, ..Found::default() };
     let cylinders = if wants(Sought::Product) { cylinders::find(photo, &small) } else { Vec::new() };
-    for c in &cylinders {
-        let why = format!("two long edges with {} that run along them", many(c.strips, "bright line"));
+    // what is known by its shading alone comes last, where nothing else is found
+    let (shaded, cylinders): (Vec<_>, Vec<_>) = cylinders.into_iter().partition(|c| c.shading.is_some());
+    let add = |found: &mut Found, c: &cylinders::Found| {
+        let why = match c.shading {
+            Some(_) => "two long edges, shaded as one light shades a cylinder between them".to_owned(),
+            None => format!("two long edges with {} that run along them", many(c.strips, "bright line")),
+        };
         found.add("cylinder", MarkKind::Cylinder(Cylinder { axis: c.axis, radius_px: c.radius }), c.signs(), why);
-    }
+    };
+    cylinders.iter().for_each(|c| add(&mut found, c));
     if wants(Sought::Ball) || wants(Sought::Portrait) {
         for b in balls::find(photo, &small, least) {
             let (eye, why) = (b.finish.is_none(), b.why.clone());
@@ -103,6 +109,9 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
         found.list.retain(eye);
     }
     let alone = found.list.iter().all(|p| p.probability < LIKELY);
+    if alone {
+        shaded.iter().for_each(|c| add(&mut found, c));
+    }
     if subject.is_none_or(|s| s == Sought::Product) && alone {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);

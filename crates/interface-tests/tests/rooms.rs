@@ -71,9 +71,9 @@ async fn a_room_is_read_drawn_and_saved() -> Result<()> {
     ensure!(b.page.find_all(By::Css("[data-test=room], [data-test=room-glow]")).await?.is_empty(), "the room is gone");
 
     // A person in a captured room where no light leads (tests/fixtures/make_people.py): no key is named, the mean light is.
-    let made =
-        send(&me, &server, Method::POST, "/api/cases", &json!({"title": "A person in a room", "brief": "everyday"}));
-    let case = made.await?.json::<Value>().await?["id"].as_str().context("a case")?.to_owned();
+    let wanted = json!({"title": "A person in a room", "brief": "everyday"});
+    let made = send(&me, &server, Method::POST, "/api/cases", &wanted).await?;
+    let case = made.json::<Value>().await?["id"].as_str().context("a case")?.to_owned();
     let name = "P403-warehouse-3";
     let folder = root().join("tests/fixtures/people-in-rooms");
     let picture = std::fs::read(folder.join(format!("{name}.png")))?;

@@ -1,7 +1,7 @@
 //! What is said of one picture in one place must not contradict what is said of it in another: every demo case is read,
 //! staged, metered, planned and judged, and the answers are held against each other.
 
-use evidence::marks::Marks;
+use evidence::marks::{MarkKind, Marks};
 use evidence::readings::{RatioFrom, Readings};
 use judging::critique::{Outcome, briefs, judge};
 use lightset::meter::SetMeter;
@@ -161,4 +161,72 @@ fn the_plan_stands_where_the_reading_points() {
         }
         assert_eq!(p.exposure.ratios, c.readings.ratios, "{}", c.name);
     }
+}
+
+/// Two people side by side, each in a light of their own (tests/fixtures/people, found by the face mesh), as one picture.
+fn side_by_side(left: &str, right: &str) -> (Vec<u8>, Marks) {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../tests/fixtures/people");
+    let photos = [left, right].map(|n| open(&std::fs::read(folder.join(format!("{n}.png"))).unwrap()).unwrap().photo);
+    let (w, h) = (photos[0].width(), photos[0].height());
+    let code = |v: f32| (255.0 * optics::tone::linear_to_srgb(f64::from(v))).round() as u8;
+    let at = |x: u32, y: u32| photos[usize::from(x >= w)].rgb(x % w, y).map(code);
+    let rgb: Vec<u8> = (0..h).flat_map(|y| (0..2 * w).map(move |x| (x, y))).flat_map(|(x, y)| at(x, y)).collect();
+    let mut marks = Marks::default();
+    for (name, off) in [(left, 0.0), (right, f64::from(w))] {
+        let found = Marks::parse(&std::fs::read_to_string(folder.join(format!("{name}.found.json"))).unwrap()).unwrap();
+        for mut m in found.marks {
+            m.id = format!("{}-{}", m.id, if off > 0.0 { "right" } else { "left" });
+            match &mut m.kind {
+                MarkKind::Face(f) => {
+                    f.points.values_mut().for_each(|p| p[0] += off);
+                    f.dense.iter_mut().for_each(|p| p[0] += off);
+                }
+                MarkKind::Eye(e) => e.limbus.centre[0] += off,
+                _ => {}
+            }
+            marks.marks.push(m);
+        }
+    }
+    (pictures::encode_png(2 * w, h, rgb).unwrap(), marks)
+}
+
+#[test]
+fn two_people_lit_from_two_sides_each_keep_their_key() {
+    let (png, mut marks) = side_by_side("P003-triangle-1", "P000-triangle-2");
+    let picture = open(&png).unwrap();
+    let read = |marks: &Marks| PictureRead::of(&picture.photo, Some(&picture.meter), marks.clone()).readings;
+    // the true keys, by those who rendered them: 47 degrees left and 46 right
+    let truth = [-47.3, 45.9];
+    for (k, whose) in ["face-1-left", "face-1-right"].into_iter().enumerate() {
+        marks.whose = Some(whose.into());
+        let r = read(&marks);
+        assert_eq!(r.people.len(), 2, "{:?}", r.people);
+        for p in &r.people {
+            let want = truth[usize::from(p.place == "right")];
+            let (says, sd) = (p.key_azimuth_deg.unwrap(), p.key_sd_deg.unwrap());
+            assert!((says - want).abs() < 2.5 * sd, "{} key {says} ± {sd} for {want}", p.place);
+            assert_eq!(p.named, p.face == whose);
+        }
+        assert!((r.lights[0].azimuth_deg - truth[k]).abs() < 25.0, "{} for {}", r.lights[0].azimuth_deg, truth[k]);
+        assert!(r.lights.iter().flat_map(|l| &l.evidence).all(|m| m.ends_with(&whose[7..])), "{:?}", r.lights);
+        assert!(r.summary[0].starts_with("Two people, lit differently"), "{:?}", r.summary);
+        assert!(!r.warnings.iter().any(|w| w.code == "contradicts"), "{:?}", r.warnings);
+    }
+    // a face that is not there any more is nobody's
+    marks.whose = Some("face-9".into());
+    assert_eq!(read(&marks).people.iter().filter(|p| p.named).count(), 1);
+    // with one face switched off there is one person, and nothing to choose
+    marks.marks.iter_mut().filter(|m| m.id.ends_with("right")).for_each(|m| m.off = true);
+    assert!(read(&marks).people.is_empty());
+}
+
+#[test]
+fn two_people_in_one_light_agree_on_it() {
+    let (png, marks) = side_by_side("P003-triangle-1", "P003-triangle-1");
+    let picture = open(&png).unwrap();
+    let r = PictureRead::of(&picture.photo, Some(&picture.meter), marks).readings;
+    assert!(r.people.len() == 2 && r.people.iter().all(|p| p.named), "{:?}", r.people);
+    let key = &r.lights[0].evidence;
+    assert!(key.iter().any(|m| m == "face-1-left") && key.iter().any(|m| m == "face-1-right"), "{key:?}");
+    assert!(!r.summary[0].contains("people"), "{:?}", r.summary);
 }

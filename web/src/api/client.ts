@@ -5,6 +5,7 @@ import type { components, paths } from './schema'
 type Schemas = components['schemas']
 export type Marks = Schemas['Marks']
 export type Mark = Schemas['Mark']
+export type PersonView = Schemas['PersonView']
 export type RoomView = Schemas['RoomView']
 export type Readings = Schemas['Readings']
 export type Light = Schemas['Light']

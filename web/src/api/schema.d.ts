@@ -2981,6 +2981,7 @@ export interface components {
             round?: components["schemas"]["RoundView"] | null;
             /** @description One sentence for a person. */
             says?: string;
+            shaded?: components["schemas"]["ShadedSide"] | null;
             /** @description Bright lines on a cylinder. */
             strips?: components["schemas"]["StripView"][] | null;
         };
@@ -3006,6 +3007,8 @@ export interface components {
             /** @description The marks. */
             marks?: components["schemas"]["Mark"][];
             sun?: components["schemas"]["SunFacts"] | null;
+            /** @description Whose light is read, where several people are lit differently: the mark of the face; the largest if absent. */
+            whose?: string | null;
         };
         /** @description Marks made on a version. */
         MarksEdit: {
@@ -3383,6 +3386,32 @@ export interface components {
             /** @description Role. */
             role: components["schemas"]["Role"];
         };
+        /** @description One of several people: what lights that face. */
+        PersonView: {
+            /** @description The face. */
+            face: string;
+            /**
+             * Format: double
+             * @description Where the key on that face stands, degrees from the lens axis, positive to camera right; absent where none leads.
+             */
+            key_azimuth_deg?: number | null;
+            /**
+             * Format: double
+             * @description Degrees above the lens axis.
+             */
+            key_elevation_deg?: number | null;
+            /**
+             * Format: double
+             * @description Root mean square angle between the stated and the true direction.
+             */
+            key_sd_deg?: number | null;
+            /** @description Whether the lights that are named are this one's. */
+            named: boolean;
+            /** @description Where in the picture: left, middle, right, or between. */
+            place: string;
+            /** @description Where its key comes from, in words. */
+            says: string;
+        };
         /** @description Size and finish of the picture. */
         PictureSpec: {
             /**
@@ -3652,6 +3681,8 @@ export interface components {
             /** @description The lights, strongest first. */
             lights: components["schemas"]["Light"][];
             look?: components["schemas"]["Look"] | null;
+            /** @description The people in the picture, the largest first, if there are several. */
+            people?: components["schemas"]["PersonView"][];
             /** @description What the evidence leaves open, with what would settle it. */
             questions?: components["schemas"]["Question"][];
             ratios?: components["schemas"]["Ratios"] | null;
@@ -3784,6 +3815,11 @@ export interface components {
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /**
+         * @description What shows the light of a whole room.
+         * @enum {string}
+         */
+        RoomShown: "mirror" | "face";
         /** @description The light of a whole room at the subject. */
         RoomView: {
             /**
@@ -3842,6 +3878,8 @@ export interface components {
             misfit_percent?: number | null;
             /** @description Rows of the map; twice as many columns. */
             rows: number;
+            /** @description What shows it. */
+            shown_by?: components["schemas"]["RoomShown"];
         };
         /** @description Where round the picture a light lies, if its angle from the lens cannot be told. */
         RoundView: {
@@ -4116,6 +4154,24 @@ export interface components {
              * @description Exposure time in seconds.
              */
             shutter_s: number;
+        };
+        /** @description From which side an upright cylinder is lit, by its shading. */
+        ShadedSide: {
+            /**
+             * Format: double
+             * @description Light from all around over that of the light facing it.
+             */
+            around: number;
+            /**
+             * Format: double
+             * @description Degrees about its axis from the lens axis, positive to image right.
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Standard deviation, degrees.
+             */
+            azimuth_sd_deg: number;
         };
         /**
          * @description What a shadow falls on.

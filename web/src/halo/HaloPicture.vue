@@ -30,7 +30,7 @@ const props = defineProps<{
   joins?: { ours: number; theirs: number }[]
   /** Brightness of the whole room, as the readings tell it. */
   room?: { rows: number; map_stops: number[] } | null
-  /** Azimuths that a bright line on an upright cylinder came from: how high is open. */
+  /** Azimuths that a bright line on an upright cylinder, or its shading, came from: how high is open. */
   arcs?: { from: number; to: number }[]
   /** Where the sun stood. */
   sun?: { azimuth_deg: number; elevation_deg: number } | null

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // What the evidence leaves open: explanations side by side, and what would tell them apart.
 import type { Question } from '../api/client'
+import { capital } from './where'
 
 defineProps<{ questions: Question[] }>()
 </script>
@@ -10,7 +11,7 @@ defineProps<{ questions: Question[] }>()
     <h2 class="mt-1">What stays open</h2>
     <p class="quiet small mb-1">The shares are rules of thumb and the stated spreads, not measurements: the test settles it.</p>
     <article v-for="q in questions" :key="q.about" class="sheet">
-      <strong>{{ q.about.charAt(0).toUpperCase() + q.about.slice(1) }}</strong>
+      <strong>{{ capital(q.about) }}</strong>
       <ul>
         <li v-for="o in q.options" :key="o.says">
           <span class="bar" aria-hidden="true"><span :style="{ width: `${100 * o.probability}%` }" /></span>

@@ -13,8 +13,9 @@ import MarkShape from './MarkShape.vue'
 import { brought } from './brought'
 import { propose } from './propose'
 import QuestionList from './QuestionList.vue'
+import PeopleCard from './PeopleCard.vue'
 import RoomCard from './RoomCard.vue'
-import { tenths } from './where'
+import { capital, tenths } from './where'
 import TermHint from '../shell/TermHint.vue'
 import ToolGroups from './ToolGroups.vue'
 import { holdPointer, isTyping, withCommand } from '../shell/events'
@@ -233,11 +234,18 @@ const hint = computed(() => {
   if (finding.value) return 'Looking for faces, eyes, balls, bottles and shadows; the first time takes a few seconds.'
   if (told.value && !tool.value) return told.value
   const how = tool.value?.how
-  if (how) return `${how.charAt(0).toUpperCase()}${how.slice(1)}.`
+  if (how) return `${capital(how)}.`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
 /** Where the bright lines of cylinders came from. */
-const arcs = computed(() => Object.values(current.readings?.by_mark ?? {}).flatMap((m) => (m.strips ?? []).map((s) => ({ from: s.azimuth_from_deg, to: s.azimuth_to_deg }))))
+const arcs = computed(() =>
+  Object.values(current.readings?.by_mark ?? {}).flatMap((m) => {
+    const s = m.shaded
+    // what is very wide, or at the rim, may be the lit side of what does not shine; without a line the shading says from which side
+    const lines = (m.strips ?? []).map((l) => ({ from: l.azimuth_from_deg, to: l.azimuth_to_deg })).filter((l) => !s || (l.to - l.from < 50 && l.from > -155 && l.to < 155))
+    return s && !lines.length ? [{ from: s.azimuth_deg - s.azimuth_sd_deg, to: s.azimuth_deg + s.azimuth_sd_deg }] : lines
+  }),
+)
 /** Where the sun stood, if it is known as the lens saw it. */
 const sun = computed(() => {
   const { azimuth_deg, elevation_deg } = current.readings?.sun ?? {}
@@ -288,6 +296,7 @@ const sun = computed(() => {
       <article v-if="current.readings?.ambient" class="ambient">
         From all around: <span class="figure">{{ (-current.readings.ambient.level_stops).toFixed(1) }} ± {{ Math.max(0.05, current.readings.ambient.level_sd_stops).toFixed(1) }} stops under the key</span>
       </article>
+      <PeopleCard v-if="(current.readings?.people?.length ?? 0) > 1" :people="current.readings?.people ?? []" />
       <RoomCard v-if="current.readings?.room && frame" :room="current.readings.room" :frame="frame.id" />
       <article v-if="current.readings?.sun" class="sheet small" data-test="sun-check"><TermHint term="sun"><strong>Sun</strong></TermHint> {{ current.readings.sun.says }}</article>
       <article v-if="current.readings?.ratios" class="sheet" data-test="ratios">

@@ -5,3 +5,5 @@ export const up = (el: number) => (Math.abs(el) < 0.5 ? 'level' : `${Math.abs(el
 export const few = (v: number) => (v < 10 ? v.toFixed(1) : v.toFixed(0))
 /** To a tenth; nothing is written with a sign before it. */
 export const tenths = (v: number) => v.toFixed(1).replace(/^-0\.0$/, '0.0')
+/** With a capital at its head. */
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -43,6 +43,9 @@ pub struct Marks {
     /// Where and when it was taken, for where the sun stood: typed by a person, never read from the file.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sun: Option<SunFacts>,
+    /// Whose light is read, where several people are lit differently: the mark of the face; the largest if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub whose: Option<String>,
     /// The marks.
     #[serde(default)]
     pub marks: Vec<Mark>,
@@ -153,6 +156,7 @@ impl Default for Marks {
             encoding: None,
             exposure: None,
             sun: None,
+            whose: None,
             marks: Vec::new(),
             other: Map::new(),
         }

@@ -2,6 +2,7 @@
 
 mod alone;
 mod colours;
+mod people;
 mod product;
 mod questions;
 mod room;
@@ -100,8 +101,8 @@ pub fn read_again(photo: &Photo, marks: &Marks, meter: Option<&Meter>, heads: He
         let hints = match turn {
             Turn::First => Vec::new(),
             Turn::AfterMirrors => reader.shown(),
-            Turn::AfterProbes => reader.hints(),
-            Turn::WithKey => reader.hints().into_iter().take(1).collect(),
+            Turn::AfterProbes => reader.hints(mark),
+            Turn::WithKey => reader.hints(mark).into_iter().take(1).collect(),
         };
         if memory.stop.as_ref().is_some_and(|stop| stop()) {
             stopped.push(mark.id.clone());
@@ -213,7 +214,8 @@ struct Reader<'a> {
     patches: Vec<(String, PatchRole, PatchReading)>,
     sizes: Vec<(String, f64, f64)>,
     clocks: Vec<(String, f64, f64)>,
-    shadings: Vec<Arc<Shading>>,
+    /// what faces say of places on them
+    shadings: Vec<(String, Arc<Shading>)>,
     mirrors: Vec<(String, Outline)>,
     /// what faces say of the room they are in
     arounds: Vec<(String, Arc<face::Around>)>,
@@ -289,7 +291,7 @@ impl<'a> Reader<'a> {
         self.sizes.extend(o.size.map(|(l, sd)| (mark.id.clone(), l, sd)));
         self.clocks.extend(o.clock.map(|(a, sd)| (mark.id.clone(), a, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));
-        self.shadings.extend(o.shading.iter().cloned());
+        self.shadings.extend(o.shading.iter().map(|s| (mark.id.clone(), s.clone())));
         self.mirrors.extend(o.mirror.map(|m| (mark.id.clone(), m)));
         self.arounds.extend(o.around.iter().map(|a| (mark.id.clone(), a.clone())));
         self.warnings.extend(o.warnings.iter().cloned());
@@ -315,9 +317,9 @@ impl<'a> Reader<'a> {
             .collect()
     }
 
-    /// Directions the marks read so far speak for.
-    fn hints(&self) -> Vec<face::Hint> {
-        let lights = fuse(self.evidence.clone());
+    /// Directions the marks read so far speak for, as far as they concern this one.
+    fn hints(&self, mark: &Mark) -> Vec<face::Hint> {
+        let lights = fuse(self.evidence_for(mark));
         let complete = |id: &String| self.marks.marks.iter().any(|m| &m.id == id && m.kind.shows_all());
         lights
             .iter()

@@ -1,9 +1,9 @@
-//! Upright glossy things on a table: the bright line of a cylinder says from which side the light comes, the shadow on the table
-//! how high it stands. Together they are a light, though nothing is known of the camera.
+//! Upright things on a table: the bright line of a cylinder, or else its shading, says from which side the light comes, the shadow
+//! on the table how high it stands. Together they are a light, though nothing is known of the camera.
 
 use super::Reader;
 use crate::marks::{Cast, MarkKind, ShadowOn};
-use crate::readings::{StripView, Warning};
+use crate::readings::{MarkReading, StripView, Warning};
 use direction::Seen;
 use direction::cast::{CastPoints, SideReading, from_side};
 use direction::fusion::Evidence;
@@ -16,14 +16,26 @@ const MIDDLE_SD: f64 = 0.05;
 const AS_BRIGHT: f64 = 1.0;
 /// Standard deviations within which two lines are of one light.
 const ONE: f64 = 2.0;
+/// A line wider than this, or one that reaches so far round, degrees, may be the lit side or the rim of what does not shine.
+const NO_LINE_DEG: f64 = 50.0;
+const RIM_DEG: f64 = 155.0;
+/// Spread of a side over which it is none, degrees.
+const NO_SIDE_DEG: f64 = 25.0;
 /// Tangent of the lean from which a cylinder does not stand on the table.
 const LEANING: f64 = 0.2;
 
-/// A bright line that may be the light of a shadow.
+/// A bright line, or the shading, that may be of the light of a shadow.
 struct Match {
     cylinder: String,
-    strip: StripView,
+    /// stops over the ground beside it; none for shading
+    line: Option<f64>,
     seen: SideReading,
+}
+
+impl Match {
+    fn bright(&self) -> f64 {
+        self.line.unwrap_or(0.0)
+    }
 }
 
 impl Reader<'_> {
@@ -44,10 +56,10 @@ impl Reader<'_> {
             .collect();
         for (id, points) in shadows {
             let mut found = self.matches(points);
-            found.sort_by(|a, b| b.strip.over_ground_stops.total_cmp(&a.strip.over_ground_stops));
+            found.sort_by(|a, b| b.bright().total_cmp(&a.bright()));
             let Some(first) = found.first() else { continue };
             let other = found[1..].iter().find(|m| {
-                let as_bright = first.strip.over_ground_stops - m.strip.over_ground_stops < AS_BRIGHT;
+                let as_bright = first.bright() - m.bright() < AS_BRIGHT;
                 let sd = first.seen.direction_sd.hypot(m.seen.direction_sd);
                 as_bright && angle_between(&first.seen.direction, &m.seen.direction) > ONE * sd
             });
@@ -65,14 +77,32 @@ impl Reader<'_> {
                 (head[0] - foot[0]).abs() < LEANING * (head[1] - foot[1]).abs()
             })
         };
-        let cylinders = self.by_mark.iter().filter(|(id, _)| upright(id));
-        let lines = cylinders.flat_map(|(id, m)| m.strips.iter().flatten().map(move |s| (id, s)));
-        lines
+        let cylinders: Vec<_> = self.by_mark.iter().filter(|(id, _)| upright(id)).collect();
+        let is_line = |m: &MarkReading, s: &StripView| {
+            let wide = s.azimuth_to_deg - s.azimuth_from_deg > NO_LINE_DEG;
+            let at_the_rim = s.azimuth_from_deg < -RIM_DEG || s.azimuth_to_deg > RIM_DEG;
+            m.shaded.is_none() || !(wide || at_the_rim)
+        };
+        let lines = cylinders
+            .iter()
+            .flat_map(|(id, m)| m.strips.iter().flatten().filter(|s| is_line(m, s)).map(move |s| (*id, s)));
+        let lines: Vec<Match> = lines
             .filter_map(|(id, s)| {
                 let [from, to] = [s.azimuth_from_deg, s.azimuth_to_deg].map(f64::to_radians);
                 let sd = s.azimuth_sd_deg.to_radians().hypot(0.25 * (to - from)).hypot(MIDDLE_SD);
                 let seen = from_side(points, f64::midpoint(from, to), sd)?;
-                Some(Match { cylinder: id.clone(), strip: s.clone(), seen })
+                Some(Match { cylinder: id.clone(), line: Some(s.over_ground_stops), seen })
+            })
+            .collect();
+        if !lines.is_empty() {
+            return lines;
+        }
+        let shaded = cylinders.iter().filter_map(|(id, m)| Some((*id, m.shaded.as_ref()?)));
+        shaded
+            .filter(|(_, s)| s.azimuth_sd_deg < NO_SIDE_DEG)
+            .filter_map(|(id, s)| {
+                let seen = from_side(points, s.azimuth_deg.to_radians(), s.azimuth_sd_deg.to_radians())?;
+                Some(Match { cylinder: id.clone(), line: None, seen })
             })
             .collect()
     }
@@ -87,8 +117,9 @@ impl Reader<'_> {
             reading.round = None;
             reading.lights = vec![crate::marks::sighting(&seen, clock_of(d.x, d.y), None)];
             reading.says = format!(
-                "{} The bright line on {} says from which side; by both the lens looks down by {:.0}°.",
+                "{} The {} {} says from which side; by both the lens looks down by {:.0}°.",
                 crate::sentence::of_mark(reading),
+                if m.line.is_some() { "bright line on" } else { "shading of" },
                 m.cylinder,
                 m.seen.tilt.to_degrees()
             );

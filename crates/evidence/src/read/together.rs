@@ -43,6 +43,7 @@ impl Reader<'_> {
     pub(super) fn finish(mut self, meter: Option<&Meter>, mirrored: Option<&Mirrored>) -> Readings {
         let counting: std::collections::BTreeSet<String> =
             self.evidence.iter().filter(|e| e.counts_lights).map(|e| e.mark.clone()).collect();
+        let people = self.people();
         self.contradicted();
         let borne_out = self.products();
         let room = mirrored.map(|m| self.room(m)).or_else(|| self.without_lead());
@@ -143,6 +144,7 @@ impl Reader<'_> {
             lights,
             ambient,
             room,
+            people,
             sun,
             by_mark: self.by_mark,
             ratios,
@@ -294,7 +296,7 @@ impl Reader<'_> {
 
     /// What the key, and all that fills, give on the lit and on the shadow patches, where these lie on a face that was read.
     fn reached(&self, fused: &[Fused], lights: &[Light], ambient: Option<&Ambient>) -> Option<[Reached; 2]> {
-        let shading = self.shadings.first()?;
+        let shading = &self.shadings.first()?.1;
         let nearest = |f: &Fused| {
             let off = |d: &Vec3| angle_between(d, &f.seen.direction);
             let found = shading.lights.iter().enumerate().min_by(|a, b| off(a.1).total_cmp(&off(b.1)))?;

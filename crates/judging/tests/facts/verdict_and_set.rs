@@ -109,6 +109,7 @@ fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Re
         ratios,
         room: None,
         sun: None,
+        people: Vec::new(),
         look: None,
         exposure: ExposureReading::default(),
         slant: String::new(),

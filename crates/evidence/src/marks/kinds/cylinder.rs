@@ -1,7 +1,7 @@
 //! A glossy cylinder: the bright lines on it.
 
 use super::{Carry, Desk, Kind, check, plot};
-use direction::cylinder;
+use direction::{cylinder, label};
 use crate::marks::desk::{degrees, round};
 use crate::readings::*;
 use direction::shapes::Point;
@@ -62,9 +62,14 @@ impl Kind for Cylinder {
                 clipped: s.clipped,
             })
             .collect();
+        let shaded = label::side(desk.photo, desk.camera, self.axis, self.radius_px).map(|s| ShadedSide {
+            azimuth_deg: degrees(s.azimuth),
+            azimuth_sd_deg: degrees(s.sd),
+            around: round(s.around, 2),
+        });
         let gaps =
             r.gaps.iter().map(|g| GapView { azimuth_from_deg: degrees(g[0]), azimuth_to_deg: degrees(g[1]) }).collect();
-        let says = if strips.is_empty() {
+        let mut says = if strips.is_empty() {
             "No bright line: nothing bright is mirrored, or all is evenly bright.".to_owned()
         } else {
             let one = |s: &StripView| {
@@ -79,11 +84,15 @@ impl Kind for Cylinder {
                 list.join("; ")
             )
         };
+        if let Some(s) = &shaded {
+            let (a, sd) = (s.azimuth_deg, s.azimuth_sd_deg);
+            says += &format!(" Its shading says light from {a:.0}° ± {sd:.0}° round the axis.");
+        }
         let plot = plot(
             ["azimuth round the axis, degrees", "linear light", "what counts as a bright line"],
             &r.profile,
             f64::to_degrees,
         );
-        MarkReading { strips: Some(strips), gaps: Some(gaps), plot: Some(plot), says, ..Default::default() }
+        MarkReading { strips: Some(strips), gaps: Some(gaps), shaded, plot: Some(plot), says, ..Default::default() }
     }
 }
