@@ -223,7 +223,7 @@ mod tests {
             let level = Camera { pitch: t, ..Camera::far(10, 10) }.to_set(&r.direction);
             let at = AzEl::of(&level);
             assert!((at.elevation_deg - el).abs() < 3.0 && (at.azimuth_deg - az).abs() < 3.0, "{at:?} for {az}/{el}");
-            assert!(r.direction_sd > 0.03 && r.direction_sd < 0.5, "{}", r.direction_sd);
+            assert!(r.direction_sd >= LEAST_SD && r.direction_sd < 0.5, "{}", r.direction_sd);
             // a side that is wrong by its spread moves it within the stated one
             if let Some(off) = from_side(seen(t, a, e), a + 0.05, 0.05) {
                 assert!(angle_between(&off.direction, &r.direction) < 1.6 * r.direction_sd);

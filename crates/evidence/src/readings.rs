@@ -578,6 +578,9 @@ pub struct StripView {
     pub over_ground_stops: f64,
     /// It is clipped.
     pub clipped: bool,
+    /// So wide, or so near to the rim, that it may be the lit side of what does not shine, whose shading tells more.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub lit_side: bool,
 }
 
 /// Azimuths with nothing bright.

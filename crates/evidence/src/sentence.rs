@@ -87,7 +87,18 @@ fn directional_words(d: f64) -> &'static str {
     }
 }
 
+/// How directional light must be to have a side to speak of.
+const A_SIDE: f64 = 0.1;
+
 fn mean_sentence(room: &RoomView) -> String {
+    if room.directional < A_SIDE {
+        return format!(
+            "The room as a whole: light from all around, from no side more; {:.2} ± {:.2} directional (0 from all around, 1 from one \
+             point).",
+            room.directional,
+            room.directional_sd.max(0.01)
+        );
+    }
     format!(
         "The room as a whole: light comes in the mean from {}; {:.2} ± {:.2} directional (0 from all around, 1 from one point).",
         direction_figures(room.azimuth_deg, room.elevation_deg, room.direction_sd_deg),
@@ -133,7 +144,11 @@ fn of_lights(r: &Readings) -> Vec<String> {
             format!(
                 "No single light leads: {} light from {}.",
                 directional_words(room.directional),
-                direction_words(room.azimuth_deg, room.elevation_deg)
+                if room.directional < A_SIDE {
+                    "all around".to_owned()
+                } else {
+                    direction_words(room.azimuth_deg, room.elevation_deg)
+                }
             ),
             mean_sentence(room),
         ];

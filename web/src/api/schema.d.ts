@@ -4566,6 +4566,8 @@ export interface components {
              * @description Turn from 10 to 90 % at the softer edge.
              */
             edge_deg: number;
+            /** @description So wide, or so near to the rim, that it may be the lit side of what does not shine, whose shading tells more. */
+            lit_side?: boolean;
             /**
              * Format: double
              * @description Stops over the ground beside it; at least, if clipped.

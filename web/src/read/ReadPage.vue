@@ -241,8 +241,8 @@ const hint = computed(() => {
 const arcs = computed(() =>
   Object.values(current.readings?.by_mark ?? {}).flatMap((m) => {
     const s = m.shaded
-    // what is very wide, or at the rim, may be the lit side of what does not shine; without a line the shading says from which side
-    const lines = (m.strips ?? []).map((l) => ({ from: l.azimuth_from_deg, to: l.azimuth_to_deg })).filter((l) => !s || (l.to - l.from < 50 && l.from > -155 && l.to < 155))
+    // without a line the shading says from which side
+    const lines = (m.strips ?? []).filter((l) => !l.lit_side).map((l) => ({ from: l.azimuth_from_deg, to: l.azimuth_to_deg }))
     return s && !lines.length ? [{ from: s.azimuth_deg - s.azimuth_sd_deg, to: s.azimuth_deg + s.azimuth_sd_deg }] : lines
   }),
 )

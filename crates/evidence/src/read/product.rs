@@ -3,7 +3,7 @@
 
 use super::Reader;
 use crate::marks::{Cast, MarkKind, ShadowOn};
-use crate::readings::{MarkReading, StripView, Warning};
+use crate::readings::Warning;
 use direction::Seen;
 use direction::cast::{CastPoints, SideReading, from_side};
 use direction::fusion::Evidence;
@@ -16,9 +16,6 @@ const MIDDLE_SD: f64 = 0.05;
 const AS_BRIGHT: f64 = 1.0;
 /// Standard deviations within which two lines are of one light.
 const ONE: f64 = 2.0;
-/// A line wider than this, or one that reaches so far round, degrees, may be the lit side or the rim of what does not shine.
-const NO_LINE_DEG: f64 = 50.0;
-const RIM_DEG: f64 = 155.0;
 /// Spread of a side over which it is none, degrees.
 const NO_SIDE_DEG: f64 = 25.0;
 /// Tangent of the lean from which a cylinder does not stand on the table.
@@ -78,14 +75,9 @@ impl Reader<'_> {
             })
         };
         let cylinders: Vec<_> = self.by_mark.iter().filter(|(id, _)| upright(id)).collect();
-        let is_line = |m: &MarkReading, s: &StripView| {
-            let wide = s.azimuth_to_deg - s.azimuth_from_deg > NO_LINE_DEG;
-            let at_the_rim = s.azimuth_from_deg < -RIM_DEG || s.azimuth_to_deg > RIM_DEG;
-            m.shaded.is_none() || !(wide || at_the_rim)
-        };
         let lines = cylinders
             .iter()
-            .flat_map(|(id, m)| m.strips.iter().flatten().filter(|s| is_line(m, s)).map(move |s| (*id, s)));
+            .flat_map(|(id, m)| m.strips.iter().flatten().filter(|s| !s.lit_side).map(move |s| (*id, s)));
         let lines: Vec<Match> = lines
             .filter_map(|(id, s)| {
                 let [from, to] = [s.azimuth_from_deg, s.azimuth_to_deg].map(f64::to_radians);

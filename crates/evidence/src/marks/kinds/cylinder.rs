@@ -11,6 +11,14 @@ use utoipa::ToSchema;
 /// Turn from light to dark under which a line's edge is called crisp (common practice, ours).
 const CRISP_EDGE_DEG: f64 = 4.0;
 
+/// A line wider than this, or one that reaches so far round, degrees, may be the lit side or the rim of what does not shine.
+const NO_LINE_DEG: f64 = 50.0;
+const RIM_DEG: f64 = 155.0;
+
+fn is_lit_side(from: f64, to: f64) -> bool {
+    to - from > NO_LINE_DEG || from < -RIM_DEG || to > RIM_DEG
+}
+
 /// A glossy cylinder.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[schema(as = CylinderMark)]
@@ -49,6 +57,11 @@ impl Kind for Cylinder {
         if r.strips.iter().any(|s| s.clipped) {
             desk.warn("highlight_clipped", "A bright line is clipped: it looks up to a pixel too wide.");
         }
+        let shaded = label::side(desk.photo, desk.camera, self.axis, self.radius_px).map(|s| ShadedSide {
+            azimuth_deg: degrees(s.azimuth),
+            azimuth_sd_deg: degrees(s.sd),
+            around: round(s.around, 2),
+        });
         let strips: Vec<StripView> = r
             .strips
             .iter()
@@ -60,29 +73,23 @@ impl Kind for Cylinder {
                 edge_deg: degrees(s.edge),
                 over_ground_stops: round(s.over_stops, 2),
                 clipped: s.clipped,
+                lit_side: shaded.is_some() && is_lit_side(s.from.to_degrees(), s.to.to_degrees()),
             })
             .collect();
-        let shaded = label::side(desk.photo, desk.camera, self.axis, self.radius_px).map(|s| ShadedSide {
-            azimuth_deg: degrees(s.azimuth),
-            azimuth_sd_deg: degrees(s.sd),
-            around: round(s.around, 2),
-        });
         let gaps =
             r.gaps.iter().map(|g| GapView { azimuth_from_deg: degrees(g[0]), azimuth_to_deg: degrees(g[1]) }).collect();
+        let lines: Vec<&StripView> = strips.iter().filter(|s| !s.lit_side).collect();
         let mut says = if strips.is_empty() {
             "No bright line: nothing bright is mirrored, or all is evenly bright.".to_owned()
+        } else if lines.is_empty() {
+            "No bright line: it is brighter on one side.".to_owned()
         } else {
-            let one = |s: &StripView| {
+            let one = |s: &&StripView| {
                 let (a, b) = (s.azimuth_from_deg, s.azimuth_to_deg);
                 format!("from {a:.0}° to {b:.0}° round the axis ({:.0}° wide, {})", b - a, s.edge)
             };
-            let list: Vec<String> = strips.iter().map(one).collect();
-            format!(
-                "{} bright {}: {}.",
-                strips.len(),
-                if strips.len() == 1 { "line" } else { "lines" },
-                list.join("; ")
-            )
+            let list: Vec<String> = lines.iter().map(one).collect();
+            format!("{} bright {}: {}.", lines.len(), if lines.len() == 1 { "line" } else { "lines" }, list.join("; "))
         };
         if let Some(s) = &shaded {
             let (a, sd) = (s.azimuth_deg, s.azimuth_sd_deg);
