@@ -63,7 +63,7 @@ pub fn side(photo: &Photo, camera: Camera, axis: [[f64; 2]; 2], radius: f64) -> 
     let across = [-u[1], u[0]];
     let rows = (0.76 * length).min(MOST_ROWS as f64) as usize;
     let offset = |i: usize| OUTERMOST * (2.0 * i as f64 / (COLUMNS - 1) as f64 - 1.0);
-    let mut columns: Vec<Vec<f64>> = vec![Vec::with_capacity(rows); COLUMNS];
+    let mut columns = vec![Vec::new(); COLUMNS];
     for k in 0..rows {
         let t = length * (0.12 + 0.76 * (k as f64 + 0.5) / rows as f64);
         let at = |i: usize| {
