@@ -44,6 +44,8 @@ const TILT_SD: f64 = 0.006;
 pub struct SideReading {
     /// How far the lens looks down, radians.
     pub tilt: f64,
+    /// Its standard deviation, radians.
+    pub tilt_sd: f64,
     /// Unit vector to the light in the camera frame.
     pub direction: Vec3,
     /// Root mean square angle in radians between this and the true direction.
@@ -149,7 +151,7 @@ fn solve(camera: Camera, p: CastPoints) -> Result<(Vec3, f64), CastProblem> {
 /// lens axis, positive to image right, with its spread, and how far lenses look down on tables. The direction is the mean over
 /// the tilts. `None` if no tilt fits.
 pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<SideReading> {
-    let mean = |p: CastPoints| -> Option<(f64, Vec3, f64)> {
+    let mean = |p: CastPoints| -> Option<([f64; 2], Vec3, f64)> {
         let (u, v) = (p.tip[0] - p.base[0], p.base[1] - p.tip[1]);
         let tall = (p.top[0] - p.base[0]).hypot(p.top[1] - p.base[1]);
         if tall < 1.0 {
@@ -173,16 +175,18 @@ pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<SideRea
             sum += w;
             all += d * w;
             tilts += t * w;
-            each.push((d, w));
+            each.push((d, w, t));
         }
         if each.iter().all(|e| e.1 < UNLIKELY) {
             return None;
         }
         let middle = all.try_normalize(1e-12)?;
-        let var = each.iter().map(|(d, w)| w * angle_between(d, &middle).powi(2)).sum::<f64>() / sum;
-        Some((tilts / sum, middle, var))
+        let var = each.iter().map(|(d, w, _)| w * angle_between(d, &middle).powi(2)).sum::<f64>() / sum;
+        let tilt = tilts / sum;
+        let tilt_sd = (each.iter().map(|(_, w, t)| w * (t - tilt).powi(2)).sum::<f64>() / sum).sqrt();
+        Some(([tilt, tilt_sd], middle, var))
     };
-    let (tilt, direction, mut var) = mean(p)?;
+    let ([tilt, tilt_sd], direction, mut var) = mean(p)?;
     let off = |p: CastPoints| mean(p).map_or(0.3, |(_, d, _)| angle_between(&d, &direction));
     for k in 0..2 {
         let moved = |mut q: [f64; 2]| {
@@ -193,7 +197,7 @@ pub fn from_side(p: CastPoints, azimuth: f64, azimuth_sd: f64) -> Option<SideRea
         var += off(CastPoints { base: moved(p.base), ..p }).powi(2);
         var += off(CastPoints { top: moved(p.top), ..p }).powi(2);
     }
-    Some(SideReading { tilt, direction, direction_sd: var.sqrt().max(LEAST_SD) })
+    Some(SideReading { tilt, tilt_sd, direction, direction_sd: var.sqrt().max(LEAST_SD) })
 }
 
 #[cfg(test)]
@@ -219,6 +223,7 @@ mod tests {
         for (tilt, az, el) in [(20.0, 40.0, 35.0), (12.0, -60.0, 50.0), (35.0, 120.0, 40.0), (50.0, -140.0, 25.0)] {
             let [t, a, e] = [tilt, az, el].map(f64::to_radians);
             let r = from_side(seen(t, a, e), a, 0.05).unwrap();
+            assert!((r.tilt - t).abs() < 2.0 * r.tilt_sd.max(0.01), "{} for {t} ± {}", r.tilt, r.tilt_sd);
             assert!((r.tilt - t).abs() < 0.04, "tilt {:.1} for {tilt}", r.tilt.to_degrees());
             let level = Camera { pitch: t, ..Camera::far(10, 10) }.to_set(&r.direction);
             let at = AzEl::of(&level);
@@ -229,6 +234,20 @@ mod tests {
                 assert!(angle_between(&off.direction, &r.direction) < 1.6 * r.direction_sd);
             }
         }
+    }
+
+    #[test]
+    fn a_light_along_the_lens_is_told_by_how_lenses_look_down() {
+        // no tilt follows from such a side: the usual ones are held against it, and the spread says so
+        let (t, a, e) = (0.35, 0.05, 0.7);
+        let r = from_side(seen(t, a, e), a, 0.1).unwrap();
+        let truth = Camera { pitch: t, ..Camera::far(10, 10) }.from_set(&Vec3::new(
+            f64::cos(e) * a.sin(),
+            e.sin(),
+            f64::cos(e) * a.cos(),
+        ));
+        assert!(angle_between(&r.direction, &truth) < 2.0 * r.direction_sd, "{r:?}");
+        assert!(r.tilt_sd > 0.1 && r.direction_sd > 0.08, "{r:?}");
     }
 
     #[test]

@@ -24,7 +24,7 @@ pub struct Readings {
     /// The light of the whole room, if a mirror ball shows one, or a face on which no light leads tells it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub room: Option<RoomView>,
-    /// The people in the picture, the largest first, if there are several.
+    /// The people in the picture from left to right, if there are several.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub people: Vec<PersonView>,
     /// Where the sun stood, if place and time are known.
@@ -169,6 +169,11 @@ pub enum RoomShown {
     Face,
 }
 
+/// Readings of before were of mirror balls, which tell a side.
+fn has_side() -> bool {
+    true
+}
+
 /// The light of a whole room at the subject.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct RoomView {
@@ -188,6 +193,9 @@ pub struct RoomView {
     pub key_share: f64,
     /// One standard deviation.
     pub key_share_sd: f64,
+    /// Whether it is directional enough to have a side to speak of.
+    #[serde(default = "has_side")]
+    pub has_side: bool,
     /// What shows it.
     #[serde(default)]
     pub shown_by: RoomShown,
@@ -210,7 +218,7 @@ pub struct RoomView {
 pub struct PersonView {
     /// The face.
     pub face: String,
-    /// Where in the picture: left, middle, right, or between.
+    /// Where in the picture: left, middle, right, or counted from the left.
     pub place: String,
     /// Where the key on that face stands, degrees from the lens axis, positive to camera right; absent where none leads.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -307,7 +315,10 @@ pub struct MarkReading {
     /// Bright lines on a cylinder.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub strips: Option<Vec<StripView>>,
-    /// From which side the shading of a cylinder says it is lit.
+    /// Sides that the light of a standing cylinder came from, how high is open: its bright lines, or what its shading says.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub arcs: Vec<ArcView>,
+    /// From which side the shading of a standing cylinder says it is lit.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub shaded: Option<ShadedSide>,
     /// Azimuths about a cylinder with nothing bright.
@@ -403,6 +414,15 @@ impl Sighting {
     }
 }
 
+/// Azimuths that light came from, degrees from the lens axis, positive to image right; how high is open.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ArcView {
+    /// One end.
+    pub from_deg: f64,
+    /// The other.
+    pub to_deg: f64,
+}
+
 /// From which side an upright cylinder is lit, by its shading.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct ShadedSide {
@@ -410,8 +430,6 @@ pub struct ShadedSide {
     pub azimuth_deg: f64,
     /// Standard deviation, degrees.
     pub azimuth_sd_deg: f64,
-    /// Light from all around over that of the light facing it.
-    pub around: f64,
 }
 
 /// Where round the picture a light lies, if its angle from the lens cannot be told.

@@ -87,11 +87,8 @@ fn directional_words(d: f64) -> &'static str {
     }
 }
 
-/// How directional light must be to have a side to speak of.
-const A_SIDE: f64 = 0.1;
-
 fn mean_sentence(room: &RoomView) -> String {
-    if room.directional < A_SIDE {
+    if !room.has_side {
         return format!(
             "The room as a whole: light from all around, from no side more; {:.2} ± {:.2} directional (0 from all around, 1 from one \
              point).",
@@ -144,7 +141,7 @@ fn of_lights(r: &Readings) -> Vec<String> {
             format!(
                 "No single light leads: {} light from {}.",
                 directional_words(room.directional),
-                if room.directional < A_SIDE {
+                if !room.has_side {
                     "all around".to_owned()
                 } else {
                     direction_words(room.azimuth_deg, room.elevation_deg)

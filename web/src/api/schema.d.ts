@@ -1081,6 +1081,19 @@ export interface components {
             /** @description How strong, on an open surface. */
             level: components["schemas"]["Level"];
         };
+        /** @description Azimuths that light came from, degrees from the lens axis, positive to image right; how high is open. */
+        ArcView: {
+            /**
+             * Format: double
+             * @description One end.
+             */
+            from_deg: number;
+            /**
+             * Format: double
+             * @description The other.
+             */
+            to_deg: number;
+        };
         BTreeMap: {
             [key: string]: number;
         };
@@ -2961,6 +2974,8 @@ export interface components {
         });
         /** @description What one mark says on its own. */
         MarkReading: {
+            /** @description Sides that the light of a standing cylinder came from, how high is open: its bright lines, or what its shading says. */
+            arcs?: components["schemas"]["ArcView"][];
             /** @description Catchlights of an eye. */
             catchlights?: components["schemas"]["Sighting"][] | null;
             circle?: components["schemas"]["Triple"] | null;
@@ -3407,7 +3422,7 @@ export interface components {
             key_sd_deg?: number | null;
             /** @description Whether the lights that are named are this one's. */
             named: boolean;
-            /** @description Where in the picture: left, middle, right, or between. */
+            /** @description Where in the picture: left, middle, right, or counted from the left. */
             place: string;
             /** @description Where its key comes from, in words. */
             says: string;
@@ -3681,7 +3696,7 @@ export interface components {
             /** @description The lights, strongest first. */
             lights: components["schemas"]["Light"][];
             look?: components["schemas"]["Look"] | null;
-            /** @description The people in the picture, the largest first, if there are several. */
+            /** @description The people in the picture from left to right, if there are several. */
             people?: components["schemas"]["PersonView"][];
             /** @description What the evidence leaves open, with what would settle it. */
             questions?: components["schemas"]["Question"][];
@@ -3849,6 +3864,8 @@ export interface components {
             elevation_deg: number;
             /** @description Marks that say so. */
             evidence: string[];
+            /** @description Whether it is directional enough to have a side to speak of. */
+            has_side?: boolean;
             /**
              * Format: double
              * @description Part of the light that was inferred: clipped in the mirror ball, or hidden behind it.
@@ -4157,11 +4174,6 @@ export interface components {
         };
         /** @description From which side an upright cylinder is lit, by its shading. */
         ShadedSide: {
-            /**
-             * Format: double
-             * @description Light from all around over that of the light facing it.
-             */
-            around: number;
             /**
              * Format: double
              * @description Degrees about its axis from the lens axis, positive to image right.

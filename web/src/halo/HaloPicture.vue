@@ -31,7 +31,7 @@ const props = defineProps<{
   /** Brightness of the whole room, as the readings tell it. */
   room?: { rows: number; map_stops: number[] } | null
   /** Azimuths that a bright line on an upright cylinder, or its shading, came from: how high is open. */
-  arcs?: { from: number; to: number }[]
+  arcs?: { from_deg: number; to_deg: number }[]
   /** Where the sun stood. */
   sun?: { azimuth_deg: number; elevation_deg: number } | null
   alt: string
@@ -74,7 +74,7 @@ const HEIGHTS = Array.from({ length: 20 }, (_, i) => -20 + 5 * i)
 const swept = computed(() =>
   (props.arcs ?? []).map((a) => {
     const at = (azimuth_deg: number, elevation_deg: number) => place(box.value, onBand({ azimuth_deg, elevation_deg }))
-    return [...HEIGHTS.map((e) => at(a.from, e)), ...[...HEIGHTS].reverse().map((e) => at(a.to, e))].map((p) => `${p.x},${p.y}`).join(' ')
+    return [...HEIGHTS.map((e) => at(a.from_deg, e)), ...[...HEIGHTS].reverse().map((e) => at(a.to_deg, e))].map((p) => `${p.x},${p.y}`).join(' ')
   }),
 )
 const sign = computed(() => (props.sun ? place(box.value, onBand(props.sun)) : null))

@@ -237,15 +237,8 @@ const hint = computed(() => {
   if (how) return `${capital(how)}.`
   return current.list.length ? 'Drag marks to move them; press ? for all keys.' : 'Press N to have marks proposed, or F, E or B to mark a face, an eye or a ball by hand.'
 })
-/** Where the bright lines of cylinders came from. */
-const arcs = computed(() =>
-  Object.values(current.readings?.by_mark ?? {}).flatMap((m) => {
-    const s = m.shaded
-    // without a line the shading says from which side
-    const lines = (m.strips ?? []).filter((l) => !l.lit_side).map((l) => ({ from: l.azimuth_from_deg, to: l.azimuth_to_deg }))
-    return s && !lines.length ? [{ from: s.azimuth_deg - s.azimuth_sd_deg, to: s.azimuth_deg + s.azimuth_sd_deg }] : lines
-  }),
-)
+/** Sides that standing cylinders are lit from. */
+const arcs = computed(() => Object.values(current.readings?.by_mark ?? {}).flatMap((m) => m.arcs ?? []))
 /** Where the sun stood, if it is known as the lens saw it. */
 const sun = computed(() => {
   const { azimuth_deg, elevation_deg } = current.readings?.sun ?? {}

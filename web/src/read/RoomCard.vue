@@ -12,7 +12,7 @@ const percent = (v: number) => Math.round(100 * v)
   <article class="sheet room" data-test="room">
     <div class="head"><TermHint term="room"><strong>The room as a whole</strong></TermHint><span class="figure">{{ room.directional.toFixed(2) }} <span class="quiet">± {{ room.directional_sd.toFixed(2) }}</span> directional</span></div>
     <p class="mb-1">
-      <template v-if="room.directional < 0.1">From all around, from no side more.</template>
+      <template v-if="!room.has_side">From all around, from no side more.</template>
       <template v-else>In the mean from <span class="figure">{{ side(room.azimuth_deg) }}, {{ up(room.elevation_deg) }} <span class="quiet">± {{ few(room.direction_sd_deg) }}°</span></span>.</template>
       <template v-if="room.leads">The key gives {{ percent(room.key_share) }} <span class="quiet">± {{ Math.max(1, percent(room.key_share_sd)) }}</span> % of what falls on a surface that faces it.</template>
       <template v-else>No single light leads.</template>

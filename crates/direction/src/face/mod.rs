@@ -203,7 +203,7 @@ pub fn read(
     let (lit, refused) = lights::count(&face, one, &peaks);
     let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
     let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
-    Ok(describe(&face, &lit, refused, edges))
+    Ok(describe(&face, &lit, refused, edges, None))
 }
 
 /// Reads a face by the head that was fitted to it and those like it.
@@ -217,7 +217,7 @@ fn by_person(photo: &Photo, person: Person, hints: &[Hint]) -> Result<FaceReadin
     let (lit, refused) = lights::count(&face, one, &peaks);
     let key = (0..lit.lobes.len()).max_by(|a, b| lit.share[*a].total_cmp(&lit.share[*b]));
     let edges = key.and_then(|k| shadow::size(photo, &face.layers[0], &lit.lobes[k].direction));
-    let mut reading = describe(&face, &lit, refused, edges);
+    let mut reading = describe(&face, &lit, refused, edges, None);
     reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(PERSON_TURN_SD_DEG);
     reading.nod_sd_deg = person.turn_sd[1].to_degrees().max(PERSON_NOD_SD_DEG);
     drop(face);
@@ -268,7 +268,7 @@ pub fn follow(
         None => lay(photo, camera, points, &[head], &held, 0.0, Care::Quick)?,
     };
     let lit = face.refine(&lobes, &Default::default(), FOLLOWED);
-    let mut now = describe(&face, &lit, before.refused, None);
+    let mut now = describe(&face, &lit, before.refused, None, Some(&before.around));
     if let Some(was) = before.lights.first().map(|l| l.direction) {
         now.lights.sort_by(|a, b| b.direction.dot(&was).total_cmp(&a.direction.dot(&was)));
         if let Some((key, others)) = now.lights.split_first_mut() {
@@ -321,7 +321,14 @@ fn floors(face: &Face) -> [f64; 2] {
     if face.is_one_person() { PERSON_SD } else { STRANGER_SD }
 }
 
-fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64, f64, usize)>) -> FaceReading {
+/// What a fit says. `around` is the room as it was before a landmark was dragged: laying it out anew takes longer than a drag may.
+fn describe(
+    face: &Face,
+    lit: &Lit,
+    refused: Option<Refused>,
+    edges: Option<(f64, f64, usize)>,
+    around: Option<&Around>,
+) -> FaceReading {
     let mut order: Vec<usize> = (0..lit.lobes.len()).collect();
     order.sort_by(|a, b| lit.share[*b].total_cmp(&lit.share[*a]));
     let floor = floors(face)[usize::from(lit.lobes.len() > 1)];
@@ -385,7 +392,9 @@ fn describe(face: &Face, lit: &Lit, refused: Option<Refused>, edges: Option<(f64
             .map(|(at, (v, m))| (*at, (v.max(1e-4) / m.max(1e-4)).log2()))
             .collect(),
         edges: edges.map_or(0, |e| e.2),
-        around: around::around(face, lit, order.iter().copied().find(|k| leads(*k)).unwrap_or(order[0])),
+        around: around.cloned().unwrap_or_else(|| {
+            around::around(face, lit, order.iter().copied().find(|k| leads(*k)).unwrap_or(order[0]))
+        }),
         shading: shading(face, lit, &order),
         refused,
         person: None,

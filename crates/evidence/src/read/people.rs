@@ -101,7 +101,7 @@ impl Reader<'_> {
                 };
                 PersonView {
                     face: id.clone(),
-                    place: placed(across.iter().position(|a| a == x).unwrap_or(0), across.len()).into(),
+                    place: placed(across.iter().position(|a| a == x).unwrap_or(0), across.len()),
                     key_azimuth_deg: own.map(|s| round(s.azimuth_deg, 1)),
                     key_elevation_deg: own.map(|s| round(s.elevation_deg, 1)),
                     key_sd_deg: own.map(|s| round(s.direction_sd_deg, 1)),
@@ -111,11 +111,16 @@ impl Reader<'_> {
                 }
             })
             .collect();
-        if people.iter().all(|p| p.named) {
+        let alike = people.iter().all(|p| p.named);
+        if !alike {
+            people.iter_mut().enumerate().for_each(|(k, p)| p.named = k == chosen);
+        }
+        let place = |p: &PersonView| faces.iter().find(|f| f.0 == p.face).map_or(0.0, |f| f.1);
+        people.sort_by(|a, b| place(a).total_cmp(&place(b)));
+        if alike {
             return people;
         }
-        // one person's lights are named: those of others who are lit alike bear them out no further than they agree
-        people.iter_mut().enumerate().for_each(|(k, p)| p.named = k == chosen);
+        // one person's lights are named, and what other people's marks say is left out
         let ours = &faces[chosen].0;
         let others: Vec<String> =
             self.by_mark.keys().filter(|m| self.owner(m).is_some_and(|o| &o != ours)).cloned().collect();
@@ -129,11 +134,12 @@ impl Reader<'_> {
 }
 
 /// Where one of several stands in the picture, counted from the left.
-fn placed(k: usize, of: usize) -> &'static str {
+fn placed(k: usize, of: usize) -> String {
+    const COUNTED: [&str; 6] = ["second", "third", "fourth", "fifth", "sixth", "seventh"];
     match (k, of) {
-        (0, _) => "left",
-        (k, n) if k + 1 == n => "right",
-        (1, 3) => "middle",
-        _ => "between",
+        (0, _) => "left".into(),
+        (k, n) if k + 1 == n => "right".into(),
+        (1, 3) => "middle".into(),
+        (k, _) => format!("{} from the left", COUNTED.get(k - 1).copied().unwrap_or("farther")),
     }
 }

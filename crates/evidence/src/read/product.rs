@@ -18,8 +18,6 @@ const AS_BRIGHT: f64 = 1.0;
 const ONE: f64 = 2.0;
 /// Spread of a side over which it is none, degrees.
 const NO_SIDE_DEG: f64 = 25.0;
-/// Tangent of the lean from which a cylinder does not stand on the table.
-const LEANING: f64 = 0.2;
 
 /// A bright line, or the shading, that may be of the light of a shadow.
 struct Match {
@@ -69,10 +67,7 @@ impl Reader<'_> {
     fn matches(&self, points: CastPoints) -> Vec<Match> {
         let upright = |id: &String| {
             let mark = self.marks.marks.iter().find(|m| &m.id == id).map(|m| &m.kind);
-            matches!(mark, Some(MarkKind::Cylinder(c)) if {
-                let [foot, head] = c.axis;
-                (head[0] - foot[0]).abs() < LEANING * (head[1] - foot[1]).abs()
-            })
+            matches!(mark, Some(MarkKind::Cylinder(c)) if c.stands())
         };
         let cylinders: Vec<_> = self.by_mark.iter().filter(|(id, _)| upright(id)).collect();
         let lines = cylinders
@@ -109,11 +104,12 @@ impl Reader<'_> {
             reading.round = None;
             reading.lights = vec![crate::marks::sighting(&seen, clock_of(d.x, d.y), None)];
             reading.says = format!(
-                "{} The {} {} says from which side; by both the lens looks down by {:.0}°.",
+                "{} The {} {} says from which side; by both the lens looks down by {:.0} ± {:.0}°.",
                 crate::sentence::of_mark(reading),
                 if m.line.is_some() { "bright line on" } else { "shading of" },
                 m.cylinder,
-                m.seen.tilt.to_degrees()
+                m.seen.tilt.to_degrees(),
+                m.seen.tilt_sd.to_degrees().max(1.0)
             );
         }
         if let Some(other) = other {

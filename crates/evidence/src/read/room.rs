@@ -18,6 +18,8 @@ const ROWS: usize = 18;
 const EXPLAINED: [&str; 5] = ["poor_fit", "highlight_clipped", "no_highlight", "ball_unread", "summed"];
 /// Spread of the light from all around, stops.
 const AROUND_SD: f64 = 0.4;
+/// How directional light must be to have a side to speak of.
+const A_SIDE: f64 = 0.1;
 /// Part of the light that must be inferred for it to be said.
 const MUCH: f64 = 0.1;
 
@@ -96,7 +98,7 @@ impl Reader<'_> {
         view(room, [id].into_iter().chain(mattes).cloned().collect())
     }
 
-    /// Where faces and their eyes are all that speaks, and no light leads on the largest face: the mean light, and no light is
+    /// Where faces and their eyes are all that speaks, and no light leads on the face that is read: the mean light, and no light is
     /// named.
     pub(super) fn without_lead(&mut self) -> Option<RoomView> {
         let of = |id: &String| self.marks.marks.iter().find(|m| &m.id == id).map(|m| &m.kind);
@@ -122,6 +124,7 @@ impl Reader<'_> {
             directional: round(around.mean.norm(), 3),
             directional_sd: round(around.directional_sd, 3),
             leads: false,
+            has_side: around.mean.norm() > A_SIDE,
             key_share: round(around.share.0, 3),
             key_share_sd: round(around.share.1, 3),
             shown_by: RoomShown::Face,
@@ -151,6 +154,7 @@ fn view(room: &Room, evidence: Vec<String>) -> RoomView {
         leads: room.leads,
         key_share: round(room.share.0, 3),
         key_share_sd: round(room.share.1, 3),
+        has_side: room.mean.norm() > A_SIDE,
         shown_by: RoomShown::Mirror,
         inferred: round(room.inferred, 3),
         misfit_percent: room.left_over.map(|l| round(100.0 * l, 1)),

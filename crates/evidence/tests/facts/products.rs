@@ -100,7 +100,7 @@ fn a_line_and_a_shadow_are_a_light() {
             l.evidence
         );
         let says = &r.by_mark["shadow"].says;
-        let near = |d: i32| says.contains(&format!("looks down by {:.0}°", tilt + f64::from(d)));
+        let near = |d: i32| says.contains(&format!("looks down by {:.0} ±", tilt + f64::from(d)));
         assert!((-2..=2).any(near), "{says}");
     }
 }

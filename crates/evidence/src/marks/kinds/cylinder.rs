@@ -30,6 +30,17 @@ pub struct Cylinder {
     pub radius_px: f64,
 }
 
+/// Tangent of the lean from which a cylinder does not stand.
+const LEANING: f64 = 0.2;
+
+impl Cylinder {
+    /// Whether it stands upright in the picture: azimuths about its axis are then those about the plumb line.
+    pub(crate) fn stands(&self) -> bool {
+        let [a, b] = self.axis;
+        (a[0] - b[0]).abs() < LEANING * (a[1] - b[1]).abs()
+    }
+}
+
 impl Kind for Cylinder {
     fn check(&self) -> Result<(), String> {
         self.axis.iter().try_for_each(|p| check::finite("axis", p))?;
@@ -57,10 +68,10 @@ impl Kind for Cylinder {
         if r.strips.iter().any(|s| s.clipped) {
             desk.warn("highlight_clipped", "A bright line is clipped: it looks up to a pixel too wide.");
         }
-        let shaded = label::side(desk.photo, desk.camera, self.axis, self.radius_px).map(|s| ShadedSide {
+        let side = label::side(desk.photo, desk.camera, self.axis, self.radius_px);
+        let shaded = side.filter(|_| self.stands()).map(|s| ShadedSide {
             azimuth_deg: degrees(s.azimuth),
             azimuth_sd_deg: degrees(s.sd),
-            around: round(s.around, 2),
         });
         let strips: Vec<StripView> = r
             .strips
@@ -95,11 +106,20 @@ impl Kind for Cylinder {
             let (a, sd) = (s.azimuth_deg, s.azimuth_sd_deg);
             says += &format!(" Its shading says light from {a:.0}° ± {sd:.0}° round the axis.");
         }
+        let mut arcs: Vec<ArcView> = Vec::new();
+        if self.stands() {
+            arcs.extend(lines.iter().map(|s| ArcView { from_deg: s.azimuth_from_deg, to_deg: s.azimuth_to_deg }));
+            let by_shading = shaded.as_ref().filter(|_| arcs.is_empty());
+            arcs.extend(by_shading.map(|s| ArcView {
+                from_deg: s.azimuth_deg - s.azimuth_sd_deg,
+                to_deg: s.azimuth_deg + s.azimuth_sd_deg,
+            }));
+        }
         let plot = plot(
             ["azimuth round the axis, degrees", "linear light", "what counts as a bright line"],
             &r.profile,
             f64::to_degrees,
         );
-        MarkReading { strips: Some(strips), gaps: Some(gaps), shaded, plot: Some(plot), says, ..Default::default() }
+        MarkReading { strips: Some(strips), gaps: Some(gaps), arcs, shaded, plot: Some(plot), says, ..Default::default() }
     }
 }
