@@ -9,7 +9,7 @@ real faces go beyond any mesh. What is kept is their mean and principal componen
 between the corneas, x to image right, y up, z out of the face.
 
 File, little-endian: magic `HEADS2\\0\\0`; u32 vertices V, components C, triangles T, landmarks L; f32 mean[V+2][3]; f32 sd[C];
-f32 unit[C]; i16 component[C][V+2][3] times unit; u16 triangle[T][3]; u8 skin[V] (255 skin, 0 none); u16 vertex[L]; f32
+f32 unit[C]; i16 component[C][V+2][3] times unit; u16 triangle[T][3]; u8 region[V] (REGIONS); u16 vertex[L]; f32
 offset[L][3]; f32 miss[L] (of the eye distance); u32 modes M; f32 mode[M][L][2]. The two points after the vertices are the
 centres of the eyes, image left first. A mode is one way in which the landmarks of a face mesh stray together, parts of the
 eye distance, image right and down, for a face that looks at the lens.
@@ -30,6 +30,8 @@ NECK = 5.62  # height of the cut through the neck, decimetres
 LIFE = 1.1  # the mesh is drawn small: eyes 57.6 mm apart, people's are 63.4 (Dodgson 2004)
 FORWARD = 0.0128  # from an eye's centre to its cornea, metres
 HERE = pathlib.Path(__file__).parent
+# what a vertex belongs to; light is read from skin only
+REGIONS = dict(skin=255, neck=1, lips=2, lids=3, ears=4, mouth=5, brow=6)
 
 
 def used(name):
@@ -187,11 +189,12 @@ class Head:
         base = mesh.v[self.old]
         self.base = base
         lips, lids, ears = mesh.mask("lips")[self.old], mesh.mask("eyelids")[self.old], mesh.mask("ears")[self.old]
-        bare = (lips < 0.3) & (lids < 0.6) & (ears < 0.3) & (mouth[self.old] < 0.3)
         # eyebrows are hair: a dark band over the eyes looks like the shadow of a high light
         x, y, z = np.abs(base[:, 0]), base[:, 1], base[:, 2]
         brow = (x > 0.06) & (x < 0.78) & (np.abs(y - 7.52 + 0.25 * np.abs(x - 0.40)) < 0.13) & (z > 0.7)
-        self.skin = np.where(bare & ~brow & (y > 5.75), 255, 0).astype(np.uint8)
+        self.region = np.full(len(base), REGIONS["skin"], np.uint8)
+        for name, where in (("neck", y <= 5.75), ("brow", brow), ("mouth", mouth[self.old] >= 0.3), ("ears", ears >= 0.3), ("lids", lids >= 0.6), ("lips", lips >= 0.3)):
+            self.region[where] = REGIONS[name]
         q = self.quads
         self.triangles = np.concatenate([q[:, [0, 1, 2]], q[:, [0, 2, 3]]])
         solid = (mouth[self.old] < 0.6)[self.triangles].all(1)
@@ -242,7 +245,7 @@ def main():
         f.write(unit.astype("<f4").tobytes())
         f.write(np.rint(comp / unit[:, None]).astype("<i2").tobytes())
         f.write(head.triangles.astype("<u2").tobytes())
-        f.write(head.skin.tobytes())
+        f.write(head.region.tobytes())
         f.write(vertex.astype("<u2").tobytes())
         f.write((LIFE * marks["offset"]).astype("<f4").tobytes())
         f.write(marks["miss"].astype("<f4").tobytes())

@@ -6,6 +6,10 @@ use std::sync::LazyLock;
 /// Points after the vertices: the centres of the eyes, image left first.
 pub const EYES: usize = 2;
 
+/// Points of a face mesh that are named: tip and base of the nose, corners of the mouth, chin.
+pub const NAMED: [(&str, usize); 5] =
+    [("nose_tip", 4), ("nose_base", 2), ("mouth_image_left", 61), ("mouth_image_right", 291), ("chin", 152)];
+
 /// Spacing of the points of skin on the mean head, metres.
 const SPACING: f64 = 0.0042;
 /// The front of the head lies before this, metres.
@@ -25,6 +29,40 @@ pub struct Landmark {
 /// A place on the surface: three vertices and how much of each.
 pub(crate) type Place = [(u16, f32); 3];
 
+/// What a vertex belongs to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Region {
+    /// Bare skin of head and scalp: light is read from it.
+    Skin,
+    /// Neck and shoulders under the chin.
+    Neck,
+    /// Lips.
+    Lips,
+    /// Lids about the eyes.
+    Lids,
+    /// Ears.
+    Ears,
+    /// Inside of the mouth.
+    Mouth,
+    /// Brows.
+    Brow,
+}
+
+impl Region {
+    fn parse(byte: u8) -> Option<Region> {
+        Some(match byte {
+            255 => Region::Skin,
+            1 => Region::Neck,
+            2 => Region::Lips,
+            3 => Region::Lids,
+            4 => Region::Ears,
+            5 => Region::Mouth,
+            6 => Region::Brow,
+            _ => return None,
+        })
+    }
+}
+
 /// Mean and principal components of adult heads.
 #[derive(Debug)]
 pub struct Family {
@@ -34,6 +72,7 @@ pub struct Family {
     pub(crate) triangles: Vec<[u16; 3]>,
     landmarks: Vec<Landmark>,
     modes: Vec<Vec<[f64; 2]>>,
+    regions: Vec<Region>,
     /// whether a vertex is skin on the front of the mean head
     front: Vec<bool>,
     /// points of skin, evenly spaced on the mean head
@@ -97,7 +136,8 @@ impl Family {
             components.push(b.many(points, |b| Some([one(b)?, one(b)?, one(b)?]))?);
         }
         let triangles = b.many(t, |b| Some([b.u16()?, b.u16()?, b.u16()?]))?;
-        let skin = b.many(v, |b| b.take::<1>().map(|x| x[0] > 127))?;
+        let regions = b.many(v, |b| b.take::<1>().and_then(|x| Region::parse(x[0])))?;
+        let skin: Vec<bool> = regions.iter().map(|r| *r == Region::Skin).collect();
         let vertex = b.many(l, Bytes::u16)?;
         let offset = b.many(l, Bytes::triple)?;
         let miss = b.many(l, Bytes::f32)?;
@@ -119,7 +159,7 @@ impl Family {
             .collect();
         let places = places(&mean, &triangles, &skin);
         let front = skin.iter().zip(&mean).map(|(s, p)| *s && p[2] > FRONT).collect();
-        Some(Family { mean, components, triangles, landmarks, modes, front, places })
+        Some(Family { mean, components, triangles, landmarks, modes, regions, front, places })
     }
 
     /// How many components there are.
@@ -136,6 +176,11 @@ impl Family {
     /// distance between the eyes per standard deviation.
     pub fn modes(&self) -> &[Vec<[f64; 2]>] {
         &self.modes
+    }
+
+    /// What each vertex belongs to.
+    pub fn regions(&self) -> &[Region] {
+        &self.regions
     }
 
     /// Which vertices are skin on the front of the head.

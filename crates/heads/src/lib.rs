@@ -13,6 +13,6 @@ mod family;
 mod head;
 mod sight;
 
-pub use family::{EYES, Family, Landmark, family};
+pub use family::{EYES, Family, Landmark, NAMED, Region, family};
 pub use head::{Head, Point};
 pub use sight::sight;

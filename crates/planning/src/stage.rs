@@ -116,16 +116,6 @@ fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
 fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<Subject>, [f64; 2]) {
-    let plain = |kind: SubjectKind| Subject {
-        kind,
-        position_m: [0.0; 3],
-        yaw_deg: 0.0,
-        pitch_deg: 0.0,
-        roll_deg: 0.0,
-        scale: 1.0,
-        colour: None,
-        gaze_deg: None,
-    };
     let mut eyes: Vec<[f64; 2]> = Vec::new();
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {
@@ -142,7 +132,7 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
     if eyes.len() > 1 {
         let apart = (eyes[1][0] - eyes[0][0]).hypot(eyes[1][1] - eyes[0][1]);
         let scale = (apart / focal * distance / PUPILS_M).clamp(0.3, 3.0);
-        return (vec![Subject { scale, ..plain(SubjectKind::HeadLong) }], mean(&eyes[..2]));
+        return (vec![Subject { scale, ..Subject::of(SubjectKind::HeadLong) }], mean(&eyes[..2]));
     }
     if !balls.is_empty() {
         let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();
@@ -154,7 +144,7 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
             .map(|(c, r, finish)| Subject {
                 position_m: [(c[0] - centre[0]) * per_px, (centre[1] - c[1]) * per_px, 0.0],
                 scale: (r * per_px / BALL_M).clamp(0.05, 20.0),
-                ..plain(match finish {
+                ..Subject::of(match finish {
                     Finish::Matte => SubjectKind::BallMatte,
                     Finish::Mirror => SubjectKind::BallMirror,
                 })
@@ -162,5 +152,5 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
             .collect();
         return (list, centre);
     }
-    (vec![plain(SubjectKind::HeadLong)], middle)
+    (vec![Subject::of(SubjectKind::HeadLong)], middle)
 }

@@ -4,12 +4,12 @@
 use crate::Failure;
 use crate::studio_verb::load_set;
 use evidence::marks::{Mark, MarkKind, Patch, PatchRole};
-use lightset::set::{LightSet, SubjectKind};
+use lightset::set::LightSet;
 use std::path::Path;
 
 /// Patches on the cheeks of the first head: the side the first light comes from is lit.
 fn cheeks(set: &LightSet) -> Vec<Mark> {
-    let head = set.subjects.iter().find(|s| matches!(s.kind, SubjectKind::HeadLong | SubjectKind::HeadRound));
+    let head = set.subjects.iter().find(|s| s.kind.is_head());
     let (Some(head), Some(key)) = (head, set.lights.first()) else { return Vec::new() };
     let toward = if key.position().x >= 0.0 { 1.0 } else { -1.0 };
     [("cheek-lit", PatchRole::Lit, toward), ("cheek-shadow", PatchRole::Shadow, -toward)]

@@ -50,7 +50,7 @@ use std::sync::atomic::AtomicBool;
 /// Makes the meshes of the heads, so that the first picture does not wait for them.
 pub fn warm() {
     for kind in [lightset::set::SubjectKind::HeadLong, lightset::set::SubjectKind::HeadRound] {
-        subjects::parts(kind, None, math::V::z());
+        subjects::parts(&lightset::set::Subject::of(kind), math::V::z());
     }
 }
 

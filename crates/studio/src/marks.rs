@@ -2,10 +2,10 @@
 
 use crate::math::{V, v};
 use crate::scene::turn_of;
-use crate::subjects::heads;
+use crate::subjects::{self, heads, people};
 use direction::eye::LIMBUS_RADIUS_MM;
 use evidence::marks::{Ball, CameraFacts, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
-use lightset::set::{LightSet, Subject, SubjectKind};
+use lightset::set::{LightSet, Person, Subject, SubjectKind};
 use optics::geometry::{AzEl, clock_of};
 
 /// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
@@ -39,10 +39,10 @@ pub fn marks(set: &LightSet) -> Marks {
     for s in &set.subjects {
         let suffix = if many == 0 { String::new() } else { format!("-{}", many + 1) };
         match s.kind {
-            SubjectKind::HeadLong | SubjectKind::HeadRound => {
+            kind if kind.is_head() => {
                 many += 1;
                 list.extend(face(set, s).map(|kind| mark(format!("face{suffix}"), kind)));
-                for (name, side) in [("left", -1.0f32), ("right", 1.0)] {
+                for (name, side) in [("left", 0), ("right", 1)] {
                     if let Some(kind) = eye(set, s, side) {
                         list.push(mark(format!("eye-{name}{suffix}"), kind));
                     }
@@ -81,11 +81,12 @@ pub fn marks(set: &LightSet) -> Marks {
 }
 
 /// The limbus ellipse of one eye of a head.
-fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
+fn eye(set: &LightSet, s: &Subject, side: usize) -> Option<MarkKind> {
     let turn = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
     let gaze =
         s.gaze_deg.map_or(turn * V::z(), |[az, el]| v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into()));
-    let own = heads::eyeball(side) + turn.transpose() * gaze * heads::eye_depths().0;
+    let (centres, life) = subjects::eyes(s.kind, s.person.as_ref());
+    let own = centres[side] + turn.transpose() * gaze * heads::eye_depths(life).0;
     let limbus = in_set(s, own.cast::<f64>().into());
     let (centre, k) = project(set, limbus)?;
     let view = (v(set.camera.position_m) - v(limbus)).normalize();
@@ -93,7 +94,7 @@ fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
     if cos < 0.3 {
         return None;
     }
-    let r = LIMBUS_RADIUS_MM * f64::from(heads::EYE_SCALE) * s.scale * k;
+    let r = LIMBUS_RADIUS_MM * f64::from(life) * s.scale * k;
     let scene = crate::scene::Scene::new(&LightSet { subjects: Vec::new(), lights: Vec::new(), ..set.clone() });
     let aside = gaze - view * gaze.dot(&view);
     let (dx, dy) = (f64::from(aside.dot(&scene.right)), f64::from(aside.dot(&scene.up)));
@@ -108,13 +109,17 @@ fn eye(set: &LightSet, s: &Subject, side: f32) -> Option<MarkKind> {
 
 /// The landmarks of a head, unless it is turned into profile.
 fn face(set: &LightSet, s: &Subject) -> Option<MarkKind> {
-    let carving = if s.kind == SubjectKind::HeadLong { &heads::LONG } else { &heads::ROUND };
     let out = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg) * V::z();
     let view = (v(set.camera.position_m) - v(s.position_m)).normalize();
     if out.dot(&view) < 0.5 {
         return None;
     }
-    let points = heads::landmarks(carving)
+    let landmarks = match s.kind {
+        SubjectKind::HeadLong => heads::landmarks(&heads::LONG),
+        SubjectKind::Person => people::landmarks(s.person.as_ref().unwrap_or(&Person::default())),
+        _ => heads::landmarks(&heads::ROUND),
+    };
+    let points = landmarks
         .into_iter()
         .filter_map(|(n, p)| Some((n.to_owned(), project(set, in_set(s, p.cast::<f64>().into()))?.0)))
         .collect();

@@ -183,8 +183,7 @@ impl Scene {
                 let g = v(AzEl { azimuth_deg: az, elevation_deg: el }.vector().into());
                 turn.transpose() * g
             });
-            let colour = s.colour.map(|c| c.map(|x| x as f32));
-            for part in parts(s.kind, colour, gaze) {
+            for part in parts(s, gaze) {
                 let (centre, reach) = match &part.form {
                     Form::Mesh(m) => {
                         let (lo, hi) = m.tree.bounds();

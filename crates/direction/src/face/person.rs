@@ -9,7 +9,7 @@ use super::fit::WAYS;
 use super::pose::{Pose, PoseProblem, TURN_SD};
 use super::stand_in::{BANK, LANDMARKS, StandIn, WORDS, bank};
 use crate::shapes::Point;
-use heads::{Family, Head, family, sight};
+use heads::{Family, Head, NAMED, family, sight};
 use nalgebra::{DMatrix, DVector, SymmetricEigen};
 use optics::geometry::{Camera, Vec3, fibonacci_sphere};
 use optics::solve::{Minimum, levenberg_marquardt};
@@ -41,9 +41,6 @@ const KNOWN_SD: f64 = 0.15;
 const UNKNOWN_LENS: f64 = 1000.0;
 /// From the centre of an eye to its iris, metres, and from the middle between the corneas to the frame's origin.
 const IRIS: f64 = 0.0105;
-/// Points of a face mesh that are named: tip and base of the nose, corners of the mouth, chin.
-const NAMED: [(&str, usize); 5] =
-    [("nose_tip", 4), ("nose_base", 2), ("mouth_image_left", 61), ("mouth_image_right", 291), ("chin", 152)];
 /// Irises in a mesh that has them, image left first.
 pub const IRISES: [usize; 2] = [468, 473];
 

@@ -1,6 +1,6 @@
 //! Every number of a set within its bounds, or one sentence that names the field and what was expected.
 
-use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_THINGS, SetLight};
+use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_SHAPE, MOST_THINGS, SetLight};
 use optics::geometry::Vec3;
 
 impl LightSet {
@@ -31,6 +31,13 @@ impl LightSet {
             range(&at("scale"), s.scale, 0.05, 20.0, "")?;
             if let Some(c) = &s.colour {
                 reflectance(&at("colour"), c)?;
+            }
+            if let Some(p) = &s.person {
+                if p.shape.len() > MOST_SHAPE {
+                    let n = p.shape.len();
+                    return Err(format!("{}: expected at most {MOST_SHAPE} weights; found {n}", at("person.shape")));
+                }
+                p.shape.iter().try_for_each(|w| range(&at("person.shape"), *w, -4.0, 4.0, "standard deviations"))?;
             }
             for v in s.gaze_deg.iter().flatten() {
                 range(&at("gaze_deg"), *v, -180.0, 180.0, "degrees")?;

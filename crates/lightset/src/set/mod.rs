@@ -7,9 +7,11 @@
 mod check;
 mod level;
 mod source;
+mod subject;
 
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
 pub use source::{About, Glow, Outline, Source};
+pub use subject::{Hair, MOST_SHAPE, Person, Subject, SubjectKind};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};
@@ -57,92 +59,6 @@ pub struct LightSet {
     /// Size and finish of the picture.
     #[serde(default)]
     pub picture: PictureSpec,
-}
-
-/// Something to light.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct Subject {
-    /// What it is.
-    pub kind: SubjectKind,
-    /// Where its reference point is.
-    #[serde(default)]
-    #[schema(value_type = optics::geometry::Triple)]
-    pub position_m: [f64; 3],
-    /// Turn about the vertical, degrees, positive to camera right.
-    #[serde(default)]
-    pub yaw_deg: f64,
-    /// Nod, degrees, positive looks down.
-    #[serde(default)]
-    pub pitch_deg: f64,
-    /// Tilt in the picture, degrees, positive clockwise.
-    #[serde(default)]
-    pub roll_deg: f64,
-    /// Size relative to its usual one.
-    #[serde(default = "one", skip_serializing_if = "is_one")]
-    pub scale: f64,
-    /// Linear RGB of its main surface, in place of its own.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schema(value_type = Option<optics::geometry::Triple>)]
-    pub colour: Option<[f64; 3]>,
-    /// Where a head's eyes look in the set frame, azimuth and elevation in degrees.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    #[schema(value_type = Option<optics::geometry::Pair>)]
-    pub gaze_deg: Option<[f64; 2]>,
-}
-
-fn one() -> f64 {
-    1.0
-}
-fn is_one(v: &f64) -> bool {
-    *v == 1.0
-}
-
-/// Subjects of the studio.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum SubjectKind {
-    /// Carved head with a long face and nose, shoulders, cap. 1.15 of life size; reference between
-    /// the eyes.
-    HeadLong,
-    /// Carved head, broad and round with a small nose, shoulders, hair.
-    HeadRound,
-    /// Glass bottle with liquid and a paper label, 30 cm; reference at its centre.
-    Bottle,
-    /// Drinks can, 12 cm, printed metal.
-    Can,
-    /// Tin box with rounded edges, 16 by 10 by 6 cm.
-    Tin,
-    /// Shoe-like form, 29 cm long.
-    Shoe,
-    /// Fork, 19 cm, lying.
-    Fork,
-    /// Cloth hanging in folds, 1.2 m wide.
-    Drape,
-    /// Matte ball, 15 cm, reflectance one half.
-    BallMatte,
-    /// Mirror ball, 15 cm.
-    BallMirror,
-    /// Step wedge: eight patches from 0.90 down by half stops, 32 by 6 cm.
-    Wedge,
-}
-
-impl SubjectKind {
-    /// A person's head.
-    pub fn is_head(self) -> bool {
-        matches!(self, SubjectKind::HeadLong | SubjectKind::HeadRound)
-    }
-
-    /// Radius in metres of a sphere around the reference point that a light should stay out of.
-    pub fn clearance_m(self) -> f64 {
-        match self {
-            SubjectKind::HeadLong | SubjectKind::HeadRound => 0.15,
-            SubjectKind::Bottle | SubjectKind::Can => 0.045,
-            SubjectKind::Tin | SubjectKind::Fork => 0.03,
-            SubjectKind::Shoe => 0.05,
-            SubjectKind::Drape | SubjectKind::Wedge => 0.02,
-            SubjectKind::BallMatte | SubjectKind::BallMirror => 0.075,
-        }
-    }
 }
 
 /// The camera of a set.

@@ -7,7 +7,7 @@ use super::separate::{SeparatingTest, separate, tests};
 use super::ways::{Construction, Room, SeenLight, Way, ways};
 use evidence::readings::{Light, Readings, Sighting};
 use lightset::kit::Kit;
-use lightset::set::{LightSet, SubjectKind};
+use lightset::set::LightSet;
 use optics::geometry::{AzEl, Vec3, angle_between};
 use optics::words::capital;
 use serde::{Deserialize, Serialize};
@@ -196,7 +196,7 @@ fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>
 pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<Draft>) {
     let seen = seen_lights(r, base);
     let floor_m = base.floor_m();
-    let living = base.subjects.iter().any(|s| matches!(s.kind, SubjectKind::HeadLong | SubjectKind::HeadRound));
+    let living = base.subjects.iter().any(|s| s.kind.is_head());
     let room = Room { floor_m, ceiling_m: kit.ceiling_m.unwrap_or(2.6), living };
     // per light: the best of each construction
     let options: Vec<Vec<Way>> = seen

@@ -125,11 +125,12 @@ pub(crate) fn eyeball(side: f32) -> V {
     p3(side * EYE_SIDE, 0.0, -0.010)
 }
 
-/// Distances from an eyeball's centre along the gaze to the limbus and to the cornea's centre.
-pub(crate) fn eye_depths() -> (f32, f32) {
+/// Distances from an eyeball's centre along the gaze to the limbus and to the cornea's centre; `scale` is metres per
+/// millimetre of a usual eye.
+pub(crate) fn eye_depths(scale: f32) -> (f32, f32) {
     let (ball, limbus, cornea) = (EYEBALL_MM, LIMBUS_RADIUS_MM as f32, CORNEA_RADIUS_MM as f32);
-    let to_limbus = (ball * ball - limbus * limbus).sqrt() * EYE_SCALE;
-    (to_limbus, to_limbus - (cornea * cornea - limbus * limbus).sqrt() * EYE_SCALE)
+    let to_limbus = (ball * ball - limbus * limbus).sqrt() * scale;
+    (to_limbus, to_limbus - (cornea * cornea - limbus * limbus).sqrt() * scale)
 }
 
 /// Distances to the parts that are painted differently: face, lips, hair or cap.

@@ -1,30 +1,34 @@
 //! What stands before the lens: meshes made once and kept, and glass eyes.
 
 pub(crate) mod heads;
+pub(crate) mod people;
 pub(crate) mod plain;
 pub(crate) mod products;
 pub(crate) mod shapes;
 
 use crate::math::{Rgb, V};
 use crate::mesh::Mesh;
-use lightset::set::SubjectKind;
+use lightset::set::{Person, Subject, SubjectKind};
+use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::{Arc, LazyLock, Mutex};
 
-type Key = (&'static str, Option<[u32; 3]>);
+type Key = (Cow<'static, str>, Option<[u32; 3]>);
+
+/// Most meshes kept: colours and people are free to choose, and every one that was ever tried would fill the memory.
+const MOST_KEPT: usize = 24;
 
 static KEPT: LazyLock<Mutex<HashMap<Key, Arc<Mesh>>>> = LazyLock::new(Mutex::default);
 
 /// The mesh of that name and colour, made if it is not there yet.
-fn kept(name: &'static str, colour: Option<Rgb>, make: impl FnOnce() -> Mesh) -> Arc<Mesh> {
-    let key = (name, colour.map(|c| c.map(f32::to_bits)));
+fn kept(name: impl Into<Cow<'static, str>>, colour: Option<Rgb>, make: impl FnOnce() -> Mesh) -> Arc<Mesh> {
+    let key = (name.into(), colour.map(|c| c.map(f32::to_bits)));
     if let Some(m) = KEPT.lock().ok().and_then(|k| k.get(&key).cloned()) {
         return m;
     }
     let mesh = Arc::new(make());
     if let Ok(mut k) = KEPT.lock() {
-        // colours are free to choose: do not keep every one that was ever tried
-        if k.len() > 24 {
+        if k.len() > MOST_KEPT {
             k.clear();
         }
         k.insert(key, mesh.clone());
@@ -65,32 +69,53 @@ pub(crate) struct Part {
     pub stuff: Stuff,
 }
 
+/// Eyeball and cornea about an eye's centre; `scale` is metres per millimetre of a usual eye.
+fn eye(centre: V, scale: f32, white: Rgb, iris: Rgb, gaze: V) -> [Part; 2] {
+    let (_, to_cornea) = heads::eye_depths(scale);
+    let r = direction::eye::CORNEA_RADIUS_MM as f32 * scale;
+    let ball = Form::Sphere(centre, heads::EYEBALL_MM * scale, white);
+    let cornea = Form::Sphere(centre + gaze * to_cornea, r, iris);
+    [
+        Part { form: ball, stuff: Stuff::Coated(1.376) },
+        Part { form: cornea, stuff: Stuff::Cornea(iris, gaze, 0.27) },
+    ]
+}
+
+/// Centres of a head's eyes in its own frame, image left first, and metres per millimetre of a usual eye.
+pub(crate) fn eyes(kind: SubjectKind, person: Option<&Person>) -> ([V; 2], f32) {
+    match kind {
+        SubjectKind::Person => (people::eyes(person.unwrap_or(&Person::default())), people::EYE_SCALE),
+        _ => ([-1.0, 1.0].map(heads::eyeball), heads::EYE_SCALE),
+    }
+}
+
 /// The parts of a subject. `gaze` is in the subject's own frame.
-pub(crate) fn parts(kind: SubjectKind, colour: Option<Rgb>, gaze: V) -> Vec<Part> {
+pub(crate) fn parts(subject: &Subject, gaze: V) -> Vec<Part> {
+    let kind = subject.kind;
+    let colour = subject.colour.map(|c| c.map(|x| x as f32));
     let mesh = |m: Arc<Mesh>, stuff: Stuff| Part { form: Form::Mesh(m), stuff };
     let head = |[name, coat]: [&'static str; 2], carving: &heads::Carving, iris: Rgb| {
         let mut out = vec![
             mesh(kept(name, colour, || heads::mesh(carving, colour, 0.0023)), Stuff::Wood),
             mesh(kept(coat, None, || heads::coat_mesh(carving)), Stuff::Painted),
         ];
-        let (_, to_cornea) = heads::eye_depths();
-        for side in [-1.0, 1.0] {
-            let c = heads::eyeball(side);
-            out.push(Part {
-                form: Form::Sphere(c, heads::EYEBALL_MM * heads::EYE_SCALE, [0.66, 0.64, 0.60]),
-                stuff: Stuff::Coated(1.376),
-            });
-            let r = direction::eye::CORNEA_RADIUS_MM as f32 * heads::EYE_SCALE;
-            out.push(Part {
-                form: Form::Sphere(c + gaze * to_cornea, r, iris),
-                stuff: Stuff::Cornea(iris, gaze, 0.27),
-            });
-        }
+        let (eyes, scale) = eyes(kind, None);
+        out.extend(eyes.into_iter().flat_map(|c| eye(c, scale, [0.66, 0.64, 0.60], iris, gaze)));
         out
     };
     match kind {
         SubjectKind::HeadLong => head(["head-long", "coat-long"], &heads::LONG, [0.05, 0.10, 0.14]),
         SubjectKind::HeadRound => head(["head-round", "coat-round"], &heads::ROUND, [0.10, 0.055, 0.02]),
+        SubjectKind::Person => {
+            let meshes = people::Meshes::of(subject, colour);
+            let mut out = Vec::new();
+            for (part, make) in meshes.all() {
+                out.push(mesh(kept(format!("{part} {}", meshes.name), colour, make), Stuff::Painted));
+            }
+            let (eyes, scale) = eyes(kind, subject.person.as_ref());
+            out.extend(eyes.into_iter().flat_map(|c| eye(c, scale, [0.52, 0.49, 0.46], meshes.iris(), gaze)));
+            out
+        }
         SubjectKind::Bottle => {
             let tint = colour.unwrap_or([0.80, 0.42, 0.10]);
             // colour is what is left of the light after four centimetres

@@ -1,0 +1,144 @@
+//! What stands before the lens.
+
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// Something to light.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Subject {
+    /// What it is.
+    pub kind: SubjectKind,
+    /// Where its reference point is.
+    #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
+    pub position_m: [f64; 3],
+    /// Turn about the vertical, degrees, positive to camera right.
+    #[serde(default)]
+    pub yaw_deg: f64,
+    /// Nod, degrees, positive looks down.
+    #[serde(default)]
+    pub pitch_deg: f64,
+    /// Tilt in the picture, degrees, positive clockwise.
+    #[serde(default)]
+    pub roll_deg: f64,
+    /// Size relative to its usual one.
+    #[serde(default = "one", skip_serializing_if = "is_one")]
+    pub scale: f64,
+    /// Linear RGB of its main surface, in place of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
+    pub colour: Option<[f64; 3]>,
+    /// Where a head's eyes look in the set frame, azimuth and elevation in degrees.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Pair>)]
+    pub gaze_deg: Option<[f64; 2]>,
+    /// Who it is, where the kind is `person`; number 0 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub person: Option<Person>,
+}
+
+impl Subject {
+    /// A subject at the reference point that looks straight ahead.
+    pub fn of(kind: SubjectKind) -> Subject {
+        Subject {
+            kind,
+            position_m: [0.0; 3],
+            yaw_deg: 0.0,
+            pitch_deg: 0.0,
+            roll_deg: 0.0,
+            scale: 1.0,
+            colour: None,
+            gaze_deg: None,
+            person: None,
+        }
+    }
+}
+
+/// Most weights a head's shape may have.
+pub const MOST_SHAPE: usize = 45;
+
+/// A person of the family of heads: all that is not said follows from the number, always the same.
+#[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+pub struct Person {
+    /// Chooses shape, skin, eyes, hair and clothes.
+    #[serde(default)]
+    pub number: u32,
+    /// Shape of the head in place of the number's, as a reading of a face fits it: weights of the family's components, in
+    /// standard deviations, at most 45.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub shape: Vec<f64>,
+    /// Hair in place of the number's.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hair: Option<Hair>,
+}
+
+/// How somebody wears their hair.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Hair {
+    /// None.
+    Bald,
+    /// A few millimetres.
+    Cropped,
+    /// A few centimetres.
+    Short,
+    /// To the shoulders.
+    Long,
+}
+
+fn one() -> f64 {
+    1.0
+}
+fn is_one(v: &f64) -> bool {
+    *v == 1.0
+}
+
+/// Subjects of the studio.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum SubjectKind {
+    /// Carved head with a long face and nose, shoulders, cap. 1.15 of life size; reference between
+    /// the eyes.
+    HeadLong,
+    /// Carved head, broad and round with a small nose, shoulders, hair.
+    HeadRound,
+    /// Somebody of the family of heads, life size, with shoulders, hair and clothes; reference midway between the corneas.
+    Person,
+    /// Glass bottle with liquid and a paper label, 30 cm; reference at its centre.
+    Bottle,
+    /// Drinks can, 12 cm, printed metal.
+    Can,
+    /// Tin box with rounded edges, 16 by 10 by 6 cm.
+    Tin,
+    /// Shoe-like form, 29 cm long.
+    Shoe,
+    /// Fork, 19 cm, lying.
+    Fork,
+    /// Cloth hanging in folds, 1.2 m wide.
+    Drape,
+    /// Matte ball, 15 cm, reflectance one half.
+    BallMatte,
+    /// Mirror ball, 15 cm.
+    BallMirror,
+    /// Step wedge: eight patches from 0.90 down by half stops, 32 by 6 cm.
+    Wedge,
+}
+
+impl SubjectKind {
+    /// A person's head.
+    pub fn is_head(self) -> bool {
+        matches!(self, SubjectKind::HeadLong | SubjectKind::HeadRound | SubjectKind::Person)
+    }
+
+    /// Radius in metres of a sphere around the reference point that a light should stay out of.
+    pub fn clearance_m(self) -> f64 {
+        match self {
+            SubjectKind::HeadLong | SubjectKind::HeadRound | SubjectKind::Person => 0.15,
+            SubjectKind::Bottle | SubjectKind::Can => 0.045,
+            SubjectKind::Tin | SubjectKind::Fork => 0.03,
+            SubjectKind::Shoe => 0.05,
+            SubjectKind::Drape | SubjectKind::Wedge => 0.02,
+            SubjectKind::BallMatte | SubjectKind::BallMirror => 0.075,
+        }
+    }
+}
