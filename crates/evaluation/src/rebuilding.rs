@@ -82,7 +82,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let (marks, photo) = taken(&set)?;
         let now = evidence::read::read(&photo, &marks, None, &studio::stand_ins);
         let size = (set.picture.width, set.picture.height);
-        let base = stage(&plan(&now, &marks, size.0, size.1, &Choices::default()), &marks, size.0, size.1, None);
+        let base = stage(&plan(&now, &marks, size.0, size.1, &Choices::default()), &marks, &now, size.0, size.1);
         let start = Instant::now();
         let found = adviser::candidates(&now, &base, catalogue(), &BTreeMap::new());
         times.push(start.elapsed().as_secs_f64());

@@ -544,6 +544,14 @@ pub struct FaceView {
     pub shadow_edges: usize,
     /// The stand-in heads it was read with, the best first.
     pub heads: Vec<HeadShare>,
+    /// Shape of the head that was fitted to it: weights of the components of the family of heads, in standard deviations;
+    /// absent where the face was marked by hand.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub shape: Vec<f64>,
+    /// Linear RGB of the skin in this picture where it faces all the light before it at once.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
+    pub skin: Option<[f64; 3]>,
     /// Samples of skin: pixel x and y, and stops by which the picture exceeds what the lights found
     /// explain.
     #[serde(default)]

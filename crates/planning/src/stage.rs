@@ -1,10 +1,11 @@
 //! A planned set put on the stand-in studio's stage: subject, camera, lights, room.
 
 use crate::rebuild::{PlacedLight, SetPlan};
-use evidence::marks::{Ball, Eye, Finish, MarkKind, Marks};
+use evidence::marks::{Ball, Eye, Finish, Mark, MarkKind, Marks};
+use evidence::readings::Readings;
 use lightset::kit::source_of;
 use lightset::set::{
-    AmbientLight, FORMAT, Level, LightSet, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
+    AmbientLight, FORMAT, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
 };
 use optics::exposure::Settings;
 use optics::geometry::Vec3;
@@ -16,18 +17,26 @@ pub const COMMON_EXPOSURE: Settings = Settings { f_number: 5.6, shutter_s: 1.0 /
 const ROOM_STOPS: f64 = -4.5;
 /// Distance between the pupils of the stand-in heads in metres.
 const PUPILS_M: f64 = 0.068;
+/// The same of the family of heads, in the mean.
+const EYES_APART_M: f64 = 0.0634;
+/// The most that a channel of skin sends back.
+const MOST_REFLECTANCE: f64 = 0.9;
+/// Turn of a head up to which its eyes are taken to look at the lens.
+const MOST_GAZE_DEG: f64 = 30.0;
 /// Radius of the stand-in ball probes in metres.
 const BALL_M: f64 = 0.075;
 /// Longest side of the preview in pixels.
 const PREVIEW: f64 = 560.0;
 
-/// Puts a plan on the stage. `ambient_stops` is the room's light under the key, if it was read.
-pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_stops: Option<f64>) -> LightSet {
+/// Puts a plan on the stage, with what was marked and read in a picture of `width` by `height` pixels.
+pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, height: u32) -> LightSet {
     let exposure = plan.exposure.settings.unwrap_or(COMMON_EXPOSURE);
     let vfov = 2.0 * plan.camera.half_vfov_deg;
     let distance = plan.camera.distance_m;
     let focal = f64::from(height) / 2.0 / plan.camera.half_vfov_deg.to_radians().tan();
-    let (subjects, reference) = subjects(marks, focal, distance, [f64::from(width) / 2.0, f64::from(height) / 2.0]);
+    let middle = [f64::from(width) / 2.0, f64::from(height) / 2.0];
+    let (subjects, reference) =
+        person(marks, readings, focal, distance).unwrap_or_else(|| subjects(marks, focal, distance, middle));
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
     let aim =
@@ -36,7 +45,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, width: u32, height: u32, ambient_sto
     let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
     // All lights together make the exposure that the settings are right for.
     let levels: Vec<f64> = plan.lights.iter().map(|l| l.level_stops.unwrap_or(0.0)).collect();
-    let room = ambient_stops.unwrap_or(ROOM_STOPS);
+    let room = readings.ambient.as_ref().map_or(ROOM_STOPS, |a| a.level_stops);
     let front: f64 = plan.lights.iter().zip(&levels).filter(|(l, _)| l.role != Role::Rim).map(|(_, s)| s.exp2()).sum();
     let key = -(front + room.exp2()).max(0.05).log2();
     let mut names = Vec::new();
@@ -112,6 +121,35 @@ fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
         path_m: Vec::new(),
         off: false,
     }
+}
+
+/// The colour of a surface that is no brighter than surfaces are: a picture that is exposed well over would ask for more.
+fn reflectance(rgb: [f64; 3]) -> [f64; 3] {
+    let over = rgb.into_iter().fold(0.0, f64::max) / MOST_REFLECTANCE;
+    rgb.map(|v| (v / over.max(1.0)).max(0.01))
+}
+
+/// The person a face mesh was laid on: the head that was fitted, turned and toned as it was read, eyes at the lens. And where it
+/// lies in the picture, in pixels.
+fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Option<(Vec<Subject>, [f64; 2])> {
+    let of = |m: &Mark| {
+        let MarkKind::Face(f) = &m.kind else { return None };
+        let view = readings.by_mark.get(&m.id)?.face.as_ref().filter(|v| !v.shape.is_empty())?;
+        Some((*f.points.get("eye_image_left")?, *f.points.get("eye_image_right")?, view.clone()))
+    };
+    let (a, b, view) = marks.marks.iter().filter(|m| !m.off).find_map(of)?;
+    let apart = (b[0] - a[0]).hypot(b[1] - a[1]) / view.turned_deg.to_radians().cos().max(0.5);
+    let person = Subject {
+        scale: (apart / focal * distance / EYES_APART_M).clamp(0.3, 3.0),
+        yaw_deg: view.turned_deg,
+        pitch_deg: -view.nodded_deg,
+        roll_deg: view.tilted_deg,
+        colour: view.skin.map(reflectance),
+        gaze_deg: (view.turned_deg.abs() < MOST_GAZE_DEG).then_some([0.0, 0.0]),
+        person: Some(Person { shape: view.shape, ..Person::default() }),
+        ..Subject::of(SubjectKind::Person)
+    };
+    Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))
 }
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.

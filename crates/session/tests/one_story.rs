@@ -45,9 +45,8 @@ fn cases() -> &'static [Case] {
                 let size = (opened.photo.width(), opened.photo.height());
                 let marks = told(&marks, &opened.facts, None);
                 let readings = PictureRead::of(&opened.photo, Some(&opened.meter), marks.clone()).readings;
-                let ambient = readings.ambient.as_ref().map(|a| a.level_stops);
                 let planned = plan(&readings, &marks, size.0, size.1, &Choices::default());
-                let meter = studio::meter(&stage(&planned, &marks, size.0, size.1, ambient)).unwrap();
+                let meter = studio::meter(&stage(&planned, &marks, &readings, size.0, size.1)).unwrap();
                 let name = file.file_stem().unwrap().to_string_lossy().into_owned();
                 Case { name, marks, readings, size, meter }
             })
@@ -229,4 +228,43 @@ fn two_people_in_one_light_agree_on_it() {
     let key = &r.lights[0].evidence;
     assert!(key.iter().any(|m| m == "face-1-left") && key.iter().any(|m| m == "face-1-right"), "{key:?}");
     assert!(!r.summary[0].contains("people"), "{:?}", r.summary);
+}
+
+/// A person of another renderer whose face was found is drawn again in the set: the head that was fitted to them, turned as they
+/// are, with the eyes where they are in the picture and in about their own colour.
+#[test]
+fn a_found_person_stands_in_the_set_as_they_do_in_the_picture() {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../tests/fixtures/people");
+    for name in ["P000-triangle-2", "P003-triangle-1"] {
+        let opened = open(&std::fs::read(folder.join(format!("{name}.png"))).unwrap()).unwrap();
+        let marks = std::fs::read_to_string(folder.join(format!("{name}.found.json"))).unwrap();
+        let mut marks = Marks::parse(&marks).unwrap();
+        opened.fill_in(&mut marks);
+        let marks = told(&marks, &opened.facts, None);
+        let readings = PictureRead::of(&opened.photo, Some(&opened.meter), marks.clone()).readings;
+        let (w, h) = (opened.photo.width(), opened.photo.height());
+        let set = stage(&plan(&readings, &marks, w, h, &Choices::default()), &marks, &readings, w, h);
+        let [person] = &set.subjects[..] else { panic!("{name}: one person is expected") };
+        assert_eq!(person.kind, lightset::set::SubjectKind::Person, "{name}");
+        let truth = std::fs::read_to_string(folder.join(format!("{name}.json"))).unwrap();
+        let truth: serde_json::Value = serde_json::from_str(&truth).unwrap();
+        let turned = truth["truth"]["pose_deg"][0].as_f64().unwrap();
+        assert!((person.yaw_deg - turned).abs() < 6.0, "{name}: turned {} of {turned}", person.yaw_deg);
+        // eyes: where they are marked, scaled to the preview
+        let k = f64::from(set.picture.width) / f64::from(w);
+        let drawn = studio::marks(&set);
+        let face = |m: &Marks| {
+            m.marks.iter().find_map(|m| match &m.kind {
+                MarkKind::Face(f) => Some(f.points.clone()),
+                _ => None,
+            })
+        };
+        let (drawn, seen) = (face(&drawn).unwrap(), face(&marks).unwrap());
+        for point in ["eye_image_left", "eye_image_right", "nose_tip", "mouth_image_left", "chin"] {
+            let off = (drawn[point][0] - k * seen[point][0]).hypot(drawn[point][1] - k * seen[point][1]);
+            assert!(off < 0.025 * f64::from(set.picture.height), "{name}: {point} is {off:.1} pixels off");
+        }
+        let colour = person.colour.unwrap();
+        assert!(colour[0] > colour[2] && colour[0] <= 0.9, "{name}: {colour:?}");
+    }
 }

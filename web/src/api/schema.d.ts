@@ -2003,6 +2003,12 @@ export interface components {
             /** @description Edges of shadows on the face that told the key's size; 0 if shading alone did. */
             shadow_edges?: number;
             /**
+             * @description Shape of the head that was fitted to it: weights of the components of the family of heads, in standard deviations;
+             *     absent where the face was marked by hand.
+             */
+            shape?: number[];
+            skin?: components["schemas"]["Triple"] | null;
+            /**
              * Format: double
              * @description Degrees tilted clockwise in the picture.
              */
@@ -2350,6 +2356,11 @@ export interface components {
             /** @description What is pulled. */
             thing: components["schemas"]["Thing"];
         };
+        /**
+         * @description How somebody wears their hair.
+         * @enum {string}
+         */
+        Hair: "bald" | "cropped" | "short" | "long";
         /** @description A stand-in head and its weight. */
         HeadShare: {
             /** @description Name. */
@@ -4122,6 +4133,20 @@ export interface components {
             /** @description The set after it. */
             set: components["schemas"]["LightSet"];
         };
+        /** @description A person of the family of heads: all that is not said follows from the number, always the same. */
+        SetPerson: {
+            hair?: components["schemas"]["Hair"] | null;
+            /**
+             * Format: int32
+             * @description Chooses shape, skin, eyes, hair and clothes.
+             */
+            number?: number;
+            /**
+             * @description Shape of the head in place of the number's, as a reading of a face fits it: weights of the family's components, in
+             *     standard deviations, at most 45.
+             */
+            shape?: number[];
+        };
         /** @description A set that can be built. */
         SetPlan: {
             /** @description What was assumed. */
@@ -4592,6 +4617,7 @@ export interface components {
             gaze_deg?: components["schemas"]["Pair"] | null;
             /** @description What it is. */
             kind: components["schemas"]["SubjectKind"];
+            person?: components["schemas"]["SetPerson"] | null;
             /**
              * Format: double
              * @description Nod, degrees, positive looks down.
@@ -4619,7 +4645,7 @@ export interface components {
          * @description Subjects of the studio.
          * @enum {string}
          */
-        SubjectKind: "head_long" | "head_round" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
+        SubjectKind: "head_long" | "head_round" | "person" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
         /** @description Something that does in place of a modifier. */
         Substitute: {
             /**

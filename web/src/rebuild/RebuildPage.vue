@@ -12,6 +12,7 @@ import { FINISHES } from '../kit/shelves'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import SetDrawing from './SetDrawing.vue'
+import SubjectEditor from './SubjectEditor.vue'
 import { useStage } from './stage'
 import ConflictBar from '../shell/ConflictBar.vue'
 import RatioLines from '../shell/RatioLines.vue'
@@ -162,23 +163,9 @@ function takeSet(from: LightSet) {
   })
   chosen.value = 0
 }
-type SubjectKind = LightSet['subjects'][number]['kind']
-const SUBJECTS: { value: SubjectKind; text: string }[] = [
-  { value: 'head_long', text: 'long carved head' },
-  { value: 'head_round', text: 'round carved head' },
-  { value: 'bottle', text: 'bottle' },
-  { value: 'can', text: 'can' },
-  { value: 'tin', text: 'tin box' },
-  { value: 'shoe', text: 'shoe' },
-  { value: 'fork', text: 'fork' },
-  { value: 'ball_matte', text: 'matte ball' },
-  { value: 'ball_mirror', text: 'mirror ball' },
-  { value: 'wedge', text: 'step wedge' },
-]
-const subject = computed({
-  get: () => set.value?.subjects[0]?.kind ?? 'head_long',
-  set: (kind: SubjectKind) => edit((s) => (s.subjects = [{ ...(s.subjects[0] ?? {}), kind, colour: null, position_m: [0, 0, 0] }])),
-})
+function editSubject(change: Partial<LightSet['subjects'][number]>) {
+  edit((s) => (s.subjects = [{ ...s.subjects[0], ...change } as LightSet['subjects'][number], ...s.subjects.slice(1)]))
+}
 function setExposure(part: 'f_number' | 'shutter_s' | 'iso', v: number | null) {
   if (v && v > 0) edit((s) => (s.camera.exposure[part] = v))
   else problem.value = 'Aperture, shutter and ISO need a number above zero.'
@@ -297,13 +284,11 @@ const status = computed(() => {
         <label>Shutter, s<TextField :value="shutter(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', read($event, 's'))" /></label>
         <NumberField label="ISO" :value="set.camera.exposure.iso" :least="1" @change="setExposure('iso', $event)" />
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
-        <label class="two">Subject
-          <BFormSelect v-model="subject" size="sm" :options="SUBJECTS" data-test="subject" />
-        </label>
         <label v-if="ambientStops !== null" class="all">Room light, stops
           <span class="level"><BFormInput v-model="ambient" type="range" min="-8" max="2" step="0.1" @pointerdown="stage.remember()" /><output class="figure">{{ ambientStops.toFixed(1) }}</output></span>
         </label>
       </div>
+      <SubjectEditor v-if="set.subjects[0]" :subject="set.subjects[0]" @edit="editSubject" />
       <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>
     </section>
   </div>
@@ -409,9 +394,6 @@ summary {
   grid-template-columns: repeat(3, 1fr);
   gap: 0.35rem 0.6rem;
   font-size: 0.86rem;
-}
-.two {
-  grid-column: span 2;
 }
 .all {
   grid-column: 1 / -1;

@@ -43,6 +43,7 @@ use fit::{ALIKE, Face, Heads, Lit, Lobe};
 use lights::is_behind;
 use optics::geometry::Camera;
 use optics::photo::Photo;
+use optics::solve::median;
 use person::Person;
 use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
@@ -79,8 +80,18 @@ pub struct FaceReading {
     pub shading: Vec<Shaded>,
     /// The most probable light that was not believed, if it is worth a word: direction and probability.
     pub refused: Option<Refused>,
+    /// Linear RGB of the skin where it faces all the light before it.
+    pub skin: Option<[f64; 3]>,
     /// The head that was fitted, if the face was marked by a mesh.
     person: Option<Arc<Person>>,
+}
+
+impl FaceReading {
+    /// Shape of the head that was fitted, weights of the family's components in standard deviations; empty where the face was
+    /// not marked by a mesh.
+    pub fn shape(&self) -> &[f64] {
+        self.person.as_ref().map_or(&[], |p| p.weights())
+    }
 }
 
 /// What lights give at one place of a face, in units of what each gives on a surface that faces it.
@@ -221,6 +232,7 @@ fn by_person(photo: &Photo, person: Person, hints: &[Hint]) -> Result<FaceReadin
     reading.turn_sd_deg = person.turn_sd[0].to_degrees().max(PERSON_TURN_SD_DEG);
     reading.nod_sd_deg = person.turn_sd[1].to_degrees().max(PERSON_NOD_SD_DEG);
     drop(face);
+    reading.skin = tone_of_skin(photo, &reading);
     reading.person = Some(Arc::new(person));
     Ok(reading)
 }
@@ -397,9 +409,33 @@ fn describe(
         }),
         shading: shading(face, lit, &order),
         refused,
+        skin: None,
         person: None,
     }
 }
+
+/// Linear RGB of the skin in the picture where it faces all lights that stand before it at once: what a set whose meter is right
+/// is to draw it with. The median over the samples of the picture over its light.
+fn tone_of_skin(photo: &Photo, r: &FaceReading) -> Option<[f64; 3]> {
+    let levels: Vec<f64> = r.lights.iter().map(|l| l.log_level.map_or(0.0, |v| v.0.exp())).collect();
+    let ambient = r.log_ambient.map_or(0.0, |a| a.0.exp());
+    let light = |s: &Shaded| s.lights.iter().zip(&levels).map(|(c, l)| c * l).sum::<f64>() + ambient * s.around;
+    let most = r.shading.iter().map(light).fold(0.0, f64::max);
+    let lit: Vec<(&Shaded, f64)> =
+        r.shading.iter().map(|s| (s, light(s))).filter(|(_, e)| *e > WELL_LIT * most).collect();
+    let front = r.lights.iter().zip(&levels).filter(|(l, _)| !is_behind(&l.direction)).map(|(_, l)| l).sum::<f64>();
+    let of = |c: usize| {
+        let each = lit.iter().filter_map(|(s, e)| {
+            let pixel = photo.get(s.at[0] as i64, s.at[1] as i64)?;
+            Some(f64::from(pixel.rgb[c]) / e)
+        });
+        median(&mut each.collect::<Vec<_>>()) * (front + ambient)
+    };
+    (lit.len() >= 20).then(|| [0, 1, 2].map(of))
+}
+
+/// Share of the most light on a face from which its own colour is told.
+const WELL_LIT: f64 = 0.4;
 
 /// What the lights of a fit, in an order, give at the samples.
 fn shading(face: &Face, lit: &Lit, order: &[usize]) -> Vec<Shaded> {

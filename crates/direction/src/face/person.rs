@@ -66,6 +66,8 @@ pub(super) struct Person {
     pub turn_sd: [f64; 3],
     /// weights of the components and of the ways of straying
     shape: Vec<f64>,
+    /// how many of them are components
+    components: usize,
 }
 
 /// What is seen of a face: where a point of a head should appear.
@@ -248,6 +250,11 @@ fn soft(r: f64) -> f64 {
 }
 
 impl Person {
+    /// Weights of the family's components, standard deviations.
+    pub fn weights(&self) -> &[f64] {
+        &self.shape[..self.components.min(self.shape.len())]
+    }
+
     /// Fits a head to the points of a face mesh, or, without them, to named points.
     ///
     /// # Errors
@@ -265,7 +272,7 @@ impl Person {
         let spread = spread.unwrap_or_else(|| DMatrix::identity(n, n));
         let turn_sd = [0, 1, 2].map(|k| spread[(k, k)].max(0.0).sqrt());
         let open = open_of(&problem.head(&best.x));
-        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd, shape: problem.shape(&best.x) };
+        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd, shape: problem.shape(&best.x), components: problem.components };
         for mut x in [best.x.clone()].into_iter().chain(ways(&problem, &best.x, spread)) {
             x[1] -= problem.nod_high;
             let mut pose = problem.pose(&x);
@@ -307,6 +314,7 @@ impl Person {
             poses: vec![pose],
             turn_sd: self.turn_sd,
             shape: self.shape.clone(),
+            components: self.components,
         })
     }
 }

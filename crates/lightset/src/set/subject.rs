@@ -59,6 +59,7 @@ pub const MOST_SHAPE: usize = 45;
 
 /// A person of the family of heads: all that is not said follows from the number, always the same.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize, ToSchema)]
+#[schema(as = SetPerson)]
 pub struct Person {
     /// Chooses shape, skin, eyes, hair and clothes.
     #[serde(default)]

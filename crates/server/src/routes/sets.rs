@@ -96,8 +96,7 @@ fn parse(v: serde_json::Value) -> Answer<LightSet> {
 pub(crate) async fn staged(app: &App, case: Uuid, from: &Reference) -> Answer<LightSet> {
     let (_, choices) = latest(app, case).await?;
     let (now, facts) = (&from.marked, &from.facts);
-    let ambient = now.readings.ambient.as_ref().map(|a| a.level_stops);
-    Ok(stage(&from.plan(&choices), &now.marks, facts.width, facts.height, ambient))
+    Ok(stage(&from.plan(&choices), &now.marks, &now.readings, facts.width, facts.height))
 }
 
 async fn saved(app: &App, case: Uuid) -> Answer<Option<(i64, LightSet)>> {

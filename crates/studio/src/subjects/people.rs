@@ -16,6 +16,9 @@ use std::collections::BTreeMap;
 
 /// Eyes of the family are a little larger than the usual ones: radius of the ball 13 mm.
 pub(crate) const EYE_SCALE: f32 = 1.083e-3;
+/// From the family's centre of an eye to where its ball fills the lids (its lids stand 8 mm apart, their middle 1.8 mm under
+/// that centre and 15 to 17 mm before it), metres.
+const TO_LIDS: [f64; 3] = [0.0, -0.0014, 0.0046];
 /// How far the shape of a number strays, and its ends, standard deviations: the family is drawn wider than people are.
 const LIKELY: f64 = 0.55;
 const MOST: f64 = 1.2;
@@ -29,8 +32,8 @@ const NECK: (f32, f32) = (-0.205, -0.105);
 const SUNK: f32 = 0.014;
 /// Share of the head's turn that the chest goes along with.
 const CHEST_TURN: f64 = 0.4;
-/// Roughness and share mirrored straight on of skin (from memory of measured skin: about 2.8 %).
-const SKIN_ROUGH: f32 = 0.30;
+/// GGX roughness of skin (from memory: 0.3 to 0.5).
+const SKIN_ROUGH: f32 = 0.38;
 
 /// All that is to be known of a person to draw them.
 #[derive(Debug, Clone, PartialEq)]
@@ -424,16 +427,21 @@ impl Meshes {
     }
 }
 
+/// Where the ball of an eye is drawn: it fills the lids, which lie before and below the family's own centre.
+fn drawn(centre: Vec3) -> V {
+    (centre + Vec3::from(TO_LIDS)).cast()
+}
+
 /// Centres of a person's eyes in the head's frame, image left first.
 pub(crate) fn eyes(person: &Person) -> [V; 2] {
-    family().head(&shape_of(person)).eyes().map(|e| e.cast())
+    family().head(&shape_of(person)).eyes().map(drawn)
 }
 
 /// Landmarks in the head's own frame: corneas and named points of a face mesh.
 pub(crate) fn landmarks(person: &Person) -> Vec<(&'static str, V)> {
     let head = family().head(&shape_of(person));
     let points = head.landmarks();
-    let cornea = |e: Vec3| (e + Vec3::new(0.0, 0.0, f64::from(EYE_SCALE * EYEBALL_MM))).cast();
+    let cornea = |e: Vec3| drawn(e) + p3(0.0, 0.0, EYE_SCALE * EYEBALL_MM);
     let [left, right] = head.eyes().map(cornea);
     let eyes = [("eye_image_left", left), ("eye_image_right", right)];
     eyes.into_iter().chain(NAMED.map(|(name, i)| (name, points[i].cast()))).collect()

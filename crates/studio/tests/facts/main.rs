@@ -1,4 +1,5 @@
 //! What the studio draws, held against published figures, and read back.
 
 mod faces;
+mod people;
 mod physics;

@@ -84,6 +84,7 @@ impl Kind for Face {
         };
         // what is followed goes on from the full reading, or errors would add up
         desk.now.face = Some(Box::new(before.unwrap_or(&r).clone()));
+        let shape = r.shape().iter().map(|w| round(*w, 2)).collect();
         desk.now.shading =
             Some(Arc::new(Shading { lights: r.lights.iter().map(|l| l.direction).collect(), places: r.shading }));
         desk.now.around = Some(Arc::new(r.around));
@@ -131,6 +132,8 @@ impl Kind for Face {
                 nodded_sd_deg: round(r.nod_sd_deg, 1),
                 tilted_deg: tilted,
                 map: r.map.iter().map(|([x, y], s)| [round(*x, 1), round(*y, 1), round(*s, 2)]).collect(),
+                shape,
+                skin: r.skin.map(|c| c.map(|v| round(v, 3))),
                 shadow_edges: r.edges,
                 heads: r.heads.iter().map(|(n, w)| HeadShare { name: (*n).into(), share: round(*w, 2) }).collect(),
             }),
