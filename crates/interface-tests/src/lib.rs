@@ -301,10 +301,13 @@ impl Browser {
 
     /// Clicks an element by its `data-test` name; as a person would, again if the page moved under the pointer.
     pub async fn click(&self, name: &str) -> anyhow::Result<()> {
-        for _ in 0..4 {
-            if self.wait(name).await?.click().await.is_ok() {
+        for _ in 0..12 {
+            let e = self.wait(name).await?;
+            if e.click().await.is_ok() {
                 return Ok(());
             }
+            // what moves may have left the window meanwhile
+            let _ = e.scroll_into_view().await;
             tokio::time::sleep(Duration::from_millis(250)).await;
         }
         self.wait(name).await?.click().await.with_context(|| format!("clicking {name}"))

@@ -60,6 +60,43 @@ async fn a_room_is_read_drawn_and_saved() -> Result<()> {
     b.accessible("read, a room").await?;
     b.no_overflow("read, a room").await?;
 
+    // In the set: the room as the ball shows it lights the subject, and the lamps of the set, which it holds, go off.
+    b.page.goto(format!("{}/cases/{case}/rebuild", server.base)).await?;
+    b.text_within("room-kind", 30, |t| t.contains("Even")).await?;
+    b.click("room-of-ball").await?;
+    b.text_within("room-kind", 30, |t| t.contains("As a room gives it")).await?;
+    b.text_within("set-saved", 30, |t| t.contains("Saved")).await?;
+    let kept = get(&me, &server, &format!("/api/cases/{case}/set")).await?;
+    ensure!(kept["set"]["ambient"]["map"]["rows"].as_u64().is_some_and(|r| (30..=64).contains(&r)), "the map is kept");
+    ensure!(kept["set"]["lights"].as_array().is_some_and(|l| l.iter().all(|l| l["off"] == true)), "lamps are off");
+    b.text_within("studio-status", 60, |t| t.contains("Drawn in")).await?;
+    b.fill("room-turn", "90").await?;
+    b.accessible("rebuild, a room").await?;
+    b.no_overflow("rebuild, a room").await?;
+    b.click("room-even").await?;
+    b.text_within("room-kind", 10, |t| t.contains("Even")).await?;
+
+    // A panorama that was saved comes back as the same room; a picture that shows none is refused with a sentence.
+    let file = me.get(map("hdr")).send().await?.bytes().await?.to_vec();
+    let wanted = json!({"title": "Panoramas", "brief": "everyday"});
+    let made = send(&me, &server, Method::POST, "/api/cases", &wanted).await?;
+    let other = made.json::<Value>().await?["id"].as_str().context("a case")?.to_owned();
+    let sent: Value = upload(&me, &server, &other, "map.hdr", file).await?.error_for_status()?.json().await?;
+    let again = get(&me, &server, &format!("/api/frames/{}/room", sent["id"].as_str().context("a frame")?)).await?;
+    let first = get(&me, &server, &format!("/api/frames/{frame}/room")).await?;
+    let stops = |v: &Value| v["level"]["stops"].as_f64().unwrap_or(f64::NAN);
+    ensure!((stops(&again) - stops(&first)).abs() < 0.05, "{} and {}", stops(&again), stops(&first));
+    let plain = std::fs::read(root().join("tests/fixtures/people/P000-triangle-2.png"))?;
+    let sent: Value = upload(&me, &server, &other, "plain.png", plain).await?.error_for_status()?.json().await?;
+    let none =
+        me.get(format!("{}/api/frames/{}/room", server.base, sent["id"].as_str().unwrap_or_default())).send().await?;
+    ensure!(none.status() == StatusCode::NOT_FOUND, "{}", none.status());
+    ensure!(
+        none.json::<Value>().await?["detail"].as_str().is_some_and(|d| d.contains("panorama")),
+        "it says what to do"
+    );
+    b.page.goto(format!("{}/cases/{case}/read", server.base)).await?;
+
     // Without the mirror ball there is no room left, and nothing of it on the picture.
     b.click("use-mirror-1").await?;
     for _ in 0..60 {
@@ -91,6 +128,21 @@ async fn a_room_is_read_drawn_and_saved() -> Result<()> {
     ensure!(b.page.find_all(By::Css("[data-test=map-exr]")).await?.is_empty(), "a face shows no map worth a file");
     b.wait("room-glow").await?;
     b.accessible("read, a person in a room").await?;
+
+    // In the set stands that person, turned as they are; the chin can be moved, and somebody else put there.
+    b.page.goto(format!("{}/cases/{case}/rebuild", server.base)).await?;
+    b.text_within("studio-status", 60, |t| t.contains("Drawn in")).await?;
+    let subject = |v: &Value| v["set"]["subjects"][0].clone();
+    let path = format!("/api/cases/{case}/set");
+    let was = subject(&get(&me, &server, &path).await?);
+    ensure!(was["kind"] == "person" && was["person"]["shape"].as_array().is_some_and(|s| s.len() > 20), "{was}");
+    b.fill("nod", "12").await?;
+    b.click("another").await?;
+    b.text_within("set-saved", 30, |t| t.contains("Saved")).await?;
+    let is = subject(&get(&me, &server, &path).await?);
+    ensure!(is["pitch_deg"] == -12.0 && is["yaw_deg"] == was["yaw_deg"], "{is}");
+    ensure!(is["person"]["number"] == 1 && is["person"].get("shape").is_none(), "{is}");
+    b.accessible("rebuild, a person").await?;
     ensure!(b.console_errors().await?.is_empty(), "{:?}", b.console_errors().await?);
     b.close().await
 }

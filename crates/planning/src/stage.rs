@@ -91,7 +91,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
                 colour: [0.2; 3],
             },
         ],
-        ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None }),
+        ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None, map: None }),
         outlet_m: None,
         picture: PictureSpec {
             width: (f64::from(width) * k).round().max(16.0) as u32,

@@ -3,6 +3,8 @@
 use evidence::marks::Marks;
 use evidence::read::{Memory, Stop, read, read_again};
 use evidence::readings::Readings;
+use lightset::set::{AmbientLight, Level, MOST_ROWS, RoomMap};
+use optics::light_map::LightMap;
 use optics::photo::{Meter, Photo};
 use optics::tone::Encoding;
 use pictures::Facts;
@@ -63,6 +65,21 @@ pub fn light_map(photo: &Photo, told: &Marks, file: MapFile) -> Option<Result<Ve
         MapFile::Exr => pictures::encode_exr(w, h, rgb),
         MapFile::Hdr => pictures::encode_hdr(w, h, rgb),
     })
+}
+
+/// The room of a picture as light for a set, as strong as the picture shows it: what a mirror ball in it mirrors, or, where the
+/// picture is itself a panorama of linear light (twice as wide as high), that.
+pub fn room(photo: &Photo, told: &Marks) -> Option<AmbientLight> {
+    let panorama = || {
+        let (w, h) = (photo.width(), photo.height());
+        let pixels = (photo.is_linear() && w == 2 * h)
+            .then(|| (0..h).flat_map(|y| (0..w).map(move |x| (x, y))).map(|(x, y)| photo.rgb(x, y)));
+        LightMap::of_panorama(w as usize, &pixels?.collect::<Vec<_>>(), MOST_ROWS)
+    };
+    let map = evidence::read::light_map(photo, told).or_else(panorama)?;
+    let mean = map.mean().1 / (4.0 * std::f64::consts::PI);
+    let stops = if mean > 0.0 { mean.log2().clamp(-20.0, 20.0) } else { return None };
+    Some(AmbientLight { level: Level::Stops { stops }, cct_k: None, map: Some(RoomMap::of(&map)) })
 }
 
 /// A picture that was read: everything a comparison needs.

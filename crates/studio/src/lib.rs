@@ -5,6 +5,7 @@
 //! | `subjects/` | carved heads, products and props as meshes |
 //! | `scene.rs` | a set made ready: parts placed, flat things, lamps with their sheets |
 //! | `emitter.rs` | bright faces |
+//! | `around.rs` | light from all around, even or as a map of a room |
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
@@ -20,6 +21,7 @@
 //! Real light, not paint: area sources are sampled point by point with shadows, glossy things show
 //! the sources themselves. Deterministic for a seed. `docs/studio.md` tells what is left out.
 
+mod around;
 mod boards;
 mod bvh;
 mod develop;

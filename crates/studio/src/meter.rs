@@ -119,7 +119,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         r.level_stops = round(r.level_stops - strongest, 2);
     }
     let ambient = set.ambient.as_ref().map(|a| relative_ambient(a, s)).transpose()?;
-    dome += ambient.unwrap_or(0.0);
+    dome += ambient.unwrap_or(0.0) * set.ambient.as_ref().map_or(1.0, |a| a.dome(&lens));
     let slant = SlantLine(
         rows.iter()
             .zip(&set.lights)

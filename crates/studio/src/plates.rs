@@ -111,7 +111,7 @@ fn keys(set: &LightSet) -> (Vec<u64>, u64) {
         set.lights.iter().filter(|l| in_view(set, l)).map(place_of).collect::<Vec<_>>(),
     ));
     let lamps = set.lights.iter().map(|l| hashed(&(base, place_of(l)))).collect();
-    (lamps, hashed(&(base, "ambient")))
+    (lamps, hashed(&(base, "ambient", set.ambient.as_ref().and_then(|a| a.map.as_ref()))))
 }
 
 fn place_of(l: &SetLight) -> impl Serialize + use<'_> {

@@ -1,5 +1,6 @@
 //! A set made ready for tracing: parts placed in the room, flat things, lights with their sheets.
 
+use crate::around::Around;
 use crate::lamp::{Lamp, lamp};
 use crate::math::{Rgb, V, upright, v};
 use crate::mesh::Paint;
@@ -163,6 +164,7 @@ pub(crate) struct Scene {
     groups: Vec<Group>,
     pub quads: Vec<Quad>,
     pub lamps: Vec<Lamp>,
+    pub around: Around,
     pub eye: V,
     pub forward: V,
     pub right: V,
@@ -232,7 +234,8 @@ impl Scene {
         let (left, up) = upright(&-forward);
         let (w, h) = (set.picture.width, set.picture.height);
         let focal = h as f32 / 2.0 / (set.camera.vfov_deg().to_radians() / 2.0).tan() as f32;
-        Scene { objects, groups, quads, lamps, eye, forward, right: left, up, focal, size: (w, h) }
+        let around = Around::of(set);
+        Scene { objects, groups, quads, lamps, around, eye, forward, right: left, up, focal, size: (w, h) }
     }
 
     /// Direction of the ray through a pixel position.

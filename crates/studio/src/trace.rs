@@ -126,7 +126,16 @@ pub(crate) fn bounce_of(scene: &Scene, lamp: Option<&Lamp>) -> Bounce {
                         let p = q.at(at(i, x), at(j, y)) + q.n * 2e-4;
                         let Some(lamp) = lamp else {
                             let d = cosine_direction(&q.n, a, b);
-                            e += f32::from(u8::from(!scene.blocked(&p, &d, f32::MAX)));
+                            if !scene.blocked(&p, &d, f32::MAX) {
+                                let cosine = d.dot(&q.n) / PI;
+                                e += scene.around.from(&d)[1] * cosine / (cosine + scene.around.density(&d));
+                            }
+                            if let Some(drawn) = scene.around.draw(x, y) {
+                                let cosine = drawn.d.dot(&q.n) / PI;
+                                if cosine > 0.0 && !scene.blocked(&p, &drawn.d, f32::MAX) {
+                                    e += drawn.rgb[1] * cosine / (cosine + drawn.density);
+                                }
+                            }
                             continue;
                         };
                         let n_faces = lamp.faces.len() as f32;
@@ -176,7 +185,7 @@ impl Job<'_> {
         }
         let Some(hit) = hit else {
             if self.wants_ambient() {
-                add(&mut out.light[self.ambient()], ray.weight, 1.0);
+                add(&mut out.light[self.ambient()], mul(ray.weight, self.scene.around.seen(&ray.d)), 1.0);
             }
             return;
         };
@@ -359,6 +368,7 @@ impl Job<'_> {
         out: &mut Gathered,
     ) {
         self.lamps(p, hit, d, depth, weight, matte, gloss, dice, out);
+        self.room(p, hit, d, depth, weight, matte, gloss, dice, out);
         let matte = mul(weight, matte);
         if matte.iter().all(|c| *c <= 0.0) {
             return;
@@ -373,6 +383,41 @@ impl Job<'_> {
             std::mem::swap(&mut out.light, &mut out.soft);
             self.bounce(p, hit, depth, [self.bounce_every as f32; 3], dice, out);
             std::mem::swap(&mut out.light, &mut out.soft);
+        }
+    }
+
+    /// One direction towards the light of a room that is mapped. A cosine-weighted ray of [`Job::bounce`] has the rest; gloss
+    /// that follows its own ray has all of its own.
+    fn room(
+        &self,
+        p: &V,
+        hit: &Hit,
+        d: &V,
+        depth: u32,
+        weight: Rgb,
+        matte: Rgb,
+        gloss: Option<(Rgb, f32)>,
+        dice: Dice,
+        out: &mut Gathered,
+    ) {
+        if !(self.wants_ambient() && self.scene.around.is_mapped()) {
+            return;
+        }
+        let (a, b) = dice.two(9);
+        let Some(x) = self.scene.around.draw(a, b) else { return };
+        let cos = x.d.dot(&hit.n);
+        if cos <= 0.0 || x.d.dot(&hit.flat) <= 0.0 {
+            return;
+        }
+        let cosine = cos / PI;
+        let mut f = scaled(matte, 1.0 / PI * x.density / (x.density + cosine));
+        if let Some((f0, rough)) = gloss.filter(|g| g.1 >= SHARP || (g.1 > 0.0 && depth >= 2)) {
+            add(&mut f, ggx(&hit.n, &-d, &x.d, rough, f0).0, 1.0);
+        }
+        if f[0] + f[1] + f[2] > 0.0 && !self.scene.blocked(p, &x.d, f32::MAX) {
+            let i = self.ambient();
+            out.seen[i] |= depth == 0;
+            add(&mut out.light[i], mul(mul(weight, f), x.rgb), cos / x.density);
         }
     }
 
@@ -394,7 +439,7 @@ impl Job<'_> {
                 // the room's even light by way of a mirror ball
                 let (q, d) = (p + ray * near.t + near.flat * 1e-4, mirrored(&ray, &near.n));
                 if self.wants_ambient() && !self.scene.blocked(&q, &d, f32::MAX) {
-                    add(&mut out.light[self.ambient()], matte, k);
+                    add(&mut out.light[self.ambient()], mul(matte, self.scene.around.seen(&d)), k);
                 }
                 return;
             }
@@ -415,7 +460,11 @@ impl Job<'_> {
             }
         }
         match first {
-            None if self.wants_ambient() => add(&mut out.light[self.ambient()], matte, 1.0),
+            None if self.wants_ambient() => {
+                let cosine = hit.n.dot(&ray) / PI;
+                let share = cosine / (cosine + self.scene.around.density(&ray));
+                add(&mut out.light[self.ambient()], mul(matte, self.scene.around.from(&ray)), share);
+            }
             None => {}
             Some((i, local)) => {
                 let q = &self.scene.quads[i];

@@ -682,6 +682,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The room of a picture as light for a set: what a mirror ball in it mirrors, or a panorama (OpenEXR or Radiance HDR, twice as
+         *     wide as high) itself.
+         */
+        get: operations["room_light"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/take-up": {
         parameters: {
             query?: never;
@@ -1071,15 +1091,16 @@ export interface components {
              */
             level_stops: number;
         };
-        /** @description Even light from everywhere. */
+        /** @description Light from all around. */
         AmbientLight: {
             /**
              * Format: double
              * @description Colour temperature in kelvin.
              */
             cct_k?: number | null;
-            /** @description How strong, on an open surface. */
+            /** @description How strong, on an open surface. With a map, in the mean over surfaces that look to all sides. */
             level: components["schemas"]["Level"];
+            map?: components["schemas"]["RoomMap"] | null;
         };
         /** @description Azimuths that light came from, degrees from the lens axis, positive to image right; how high is open. */
         ArcView: {
@@ -3841,6 +3862,21 @@ export interface components {
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /** @description The light of a whole room: a panorama seen from the subject, the lens in its middle, twice as wide as high. */
+        RoomMap: {
+            /**
+             * @description Cells row by row, four bytes each as Radiance HDR has them (red, green, blue and their shared exponent; Ward 1991), in
+             *     base 64.
+             */
+            rgbe: string;
+            /** @description Rows from straight up to straight down, 4 to 64; there are twice as many columns. */
+            rows: number;
+            /**
+             * Format: double
+             * @description How far the room is turned about the vertical, degrees, positive to camera right.
+             */
+            turn_deg?: number;
+        };
         /**
          * @description What shows the light of a whole room.
          * @enum {string}
@@ -6761,6 +6797,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    room_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AmbientLight"];
                 };
             };
             404: {

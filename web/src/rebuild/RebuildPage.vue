@@ -11,6 +11,7 @@ import CandidateList from './CandidateList.vue'
 import { FINISHES } from '../kit/shelves'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
+import RoomEditor from './RoomEditor.vue'
 import SetDrawing from './SetDrawing.vue'
 import SubjectEditor from './SubjectEditor.vue'
 import { useStage } from './stage'
@@ -179,17 +180,16 @@ function setFloor(text: string) {
   edit((s) => s.walls.filter((w) => w.normal[1] > 0.9).forEach((w) => (w.position_m[1] = -v)))
   void savePlan({ eye_height_m: v })
 }
-const ambientStops = computed(() => {
-  const l = set.value?.ambient?.level
-  return l && 'stops' in l ? l.stops : null
-})
-const ambient = computed({
-  get: () => ambientStops.value ?? 0,
-  set: (stops: string | number) =>
-    stage.change((s) => {
-      if (s.ambient) s.ambient.level = { stops: Number(stops) }
-    }),
-})
+type Room = NonNullable<LightSet['ambient']>
+/** A room that was taken from a picture holds the lamps of that picture: those of the set go off. */
+function editRoom(room: Room, lampsOff: boolean) {
+  edit((s) => {
+    s.ambient = room
+    if (lampsOff) s.lights.forEach((l) => (l.off = true))
+  })
+}
+const moveRoom = (room: Room) => stage.change((s) => (s.ambient = room))
+const shownBall = computed(() => (current.readings?.room?.shown_by === 'mirror' ? current.reference?.id : undefined))
 const files = [
   { as: 'pdf', text: 'PDF' },
   { as: 'png', text: 'PNG' },
@@ -255,7 +255,7 @@ const status = computed(() => {
           <BButton v-for="u in ['m', 'ft'] as const" :key="u" variant="secondary" :class="{ active: units === u }" :aria-pressed="units === u" :data-test="`units-${u}`" @click="setUnits(u)">{{ u === 'm' ? 'metres' : 'feet' }}</BButton>
         </BButtonGroup>
       </div>
-      <SlantLine :line="stage.meter.slant" />
+      <SlantLine v-if="stage.meter.slant" :line="stage.meter.slant" />
       <p class="sheet meter figure m-0" data-test="together">
         An incident meter at the subject, its dome towards the camera: <strong>f/{{ stage.meter.together_f_number.toFixed(1) }}</strong>
         <span class="quiet"> · set to f/{{ set.camera.exposure.f_number }}: {{ Math.abs(stage.meter.over_stops) < 0.15 ? 'right' : `${Math.abs(stage.meter.over_stops).toFixed(1)} stops ${stage.meter.over_stops > 0 ? 'over' : 'under'}` }}</span>
@@ -284,10 +284,8 @@ const status = computed(() => {
         <label>Shutter, s<TextField :value="shutter(set.camera.exposure.shutter_s)" @change="setExposure('shutter_s', read($event, 's'))" /></label>
         <NumberField label="ISO" :value="set.camera.exposure.iso" :least="1" @change="setExposure('iso', $event)" />
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
-        <label v-if="ambientStops !== null" class="all">Room light, stops
-          <span class="level"><BFormInput v-model="ambient" type="range" min="-8" max="2" step="0.1" @pointerdown="stage.remember()" /><output class="figure">{{ ambientStops.toFixed(1) }}</output></span>
-        </label>
       </div>
+      <RoomEditor v-if="set.ambient" :room="set.ambient" :case-id="caseId" :frame="shownBall" @remember="stage.remember()" @move="moveRoom" @edit="editRoom" />
       <SubjectEditor v-if="set.subjects[0]" :subject="set.subjects[0]" @edit="editSubject" />
       <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>
     </section>
@@ -394,15 +392,6 @@ summary {
   grid-template-columns: repeat(3, 1fr);
   gap: 0.35rem 0.6rem;
   font-size: 0.86rem;
-}
-.all {
-  grid-column: 1 / -1;
-}
-.level {
-  display: grid;
-  grid-template-columns: 1fr 3rem;
-  gap: 0.5rem;
-  align-items: center;
 }
 output {
   text-align: right;

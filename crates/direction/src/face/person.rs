@@ -272,7 +272,13 @@ impl Person {
         let spread = spread.unwrap_or_else(|| DMatrix::identity(n, n));
         let turn_sd = [0, 1, 2].map(|k| spread[(k, k)].max(0.0).sqrt());
         let open = open_of(&problem.head(&best.x));
-        let mut person = Person { heads: Vec::new(), poses: Vec::new(), turn_sd, shape: problem.shape(&best.x), components: problem.components };
+        let mut person = Person {
+            heads: Vec::new(),
+            poses: Vec::new(),
+            turn_sd,
+            shape: problem.shape(&best.x),
+            components: problem.components,
+        };
         for mut x in [best.x.clone()].into_iter().chain(ways(&problem, &best.x, spread)) {
             x[1] -= problem.nod_high;
             let mut pose = problem.pose(&x);

@@ -95,7 +95,7 @@ impl LightSet {
             reflectance(&format!("walls[{i}].colour"), &w.colour)?;
         }
         if let Some(a) = &self.ambient {
-            a.level.check().map_err(|e| format!("ambient.{e}"))?;
+            a.check().map_err(|e| format!("ambient.{e}"))?;
         }
         if let Some([x, z]) = self.outlet_m {
             place("outlet_m", &[x, 0.0, z])?;

@@ -6,10 +6,12 @@
 
 mod check;
 mod level;
+mod room;
 mod source;
 mod subject;
 
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
+pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
 pub use subject::{Hair, MOST_SHAPE, Person, Subject, SubjectKind};
 
@@ -49,7 +51,7 @@ pub struct LightSet {
     /// Walls, floor, ceiling, table tops: large flat matte surfaces.
     #[serde(default)]
     pub walls: Vec<Wall>,
-    /// Even light from everywhere.
+    /// Light from all around.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ambient: Option<AmbientLight>,
     /// Where the outlet is on the floor, x and z; behind the lens to its left if absent.
@@ -301,16 +303,6 @@ pub struct Wall {
     /// Linear RGB reflectance.
     #[schema(value_type = optics::geometry::Triple)]
     pub colour: [f64; 3],
-}
-
-/// Even light from everywhere.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
-pub struct AmbientLight {
-    /// How strong, on an open surface.
-    pub level: Level,
-    /// Colour temperature in kelvin.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub cct_k: Option<f64>,
 }
 
 /// Size and finish of the picture.

@@ -12,6 +12,7 @@ use axum::extract::DefaultBodyLimit;
 use axum::extract::{Multipart, Path, Query, State};
 use axum::http::{StatusCode, header};
 use axum::response::Response;
+use lightset::set::AmbientLight;
 use serde::{Deserialize, Serialize};
 use session::MapFile;
 use utoipa::{IntoParams, ToSchema};
@@ -26,6 +27,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(stops_map))
         .routes(routes!(stops_scale))
         .routes(routes!(room_map))
+        .routes(routes!(room_light))
         .routes(routes!(change_frame, remove_frame))
 }
 
@@ -185,6 +187,24 @@ async fn room_map(
         .header(header::CONTENT_DISPOSITION, format!("attachment; filename=\"light-map.{ending}\""))
         .body(HttpBody::from(bytes))
         .map_err(Problem::internal)
+}
+
+/// The room of a picture as light for a set: what a mirror ball in it mirrors, or a panorama (OpenEXR or Radiance HDR, twice as
+/// wide as high) itself.
+#[utoipa::path(get, path = "/frames/{id}/room", tag = "frames", params(("id" = Uuid, Path)),
+    responses((status = 200, body = AmbientLight), (status = 404, body = Problem)))]
+async fn room_light(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<AmbientLight>> {
+    let f = owned(&app, me.id, id).await?;
+    let marks = crate::records::marks::newest(&app, &f.hash, id).await?.marks;
+    let prepared = app.prepared(&f.hash).await?;
+    let marks = crate::records::marks::told(&app, id, &prepared, &marks).await?;
+    let room = app.work.run(Pace::Heavy, move || session::room(&prepared.photo, &marks)).await?;
+    room.map(Json).ok_or_else(|| {
+        Problem::not_found(
+            "This picture shows no whole room: mark a mirror ball in it, or send a panorama (OpenEXR or Radiance HDR, twice \
+             as wide as high).",
+        )
+    })
 }
 
 /// A step of the map of stops.

@@ -75,10 +75,7 @@ fn eye(centre: V, scale: f32, white: Rgb, iris: Rgb, gaze: V) -> [Part; 2] {
     let r = direction::eye::CORNEA_RADIUS_MM as f32 * scale;
     let ball = Form::Sphere(centre, heads::EYEBALL_MM * scale, white);
     let cornea = Form::Sphere(centre + gaze * to_cornea, r, iris);
-    [
-        Part { form: ball, stuff: Stuff::Coated(1.376) },
-        Part { form: cornea, stuff: Stuff::Cornea(iris, gaze, 0.27) },
-    ]
+    [Part { form: ball, stuff: Stuff::Coated(1.376) }, Part { form: cornea, stuff: Stuff::Cornea(iris, gaze, 0.27) }]
 }
 
 /// Centres of a head's eyes in its own frame, image left first, and metres per millimetre of a usual eye.

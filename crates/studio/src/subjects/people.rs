@@ -106,8 +106,7 @@ impl Look {
         let skin = skin.unwrap_or_else(mixed);
         // fair hair goes with fair skin; grey with any
         let fair = if skin[1] < 0.2 { 2 } else { HAIRS.len() };
-        let hair_colour =
-            if chance(n, 27) < 0.15 { GREY } else { pick(&HAIRS[..fair], chance(n, 21)) };
+        let hair_colour = if chance(n, 27) < 0.15 { GREY } else { pick(&HAIRS[..fair], chance(n, 21)) };
         let eyes = if skin[1] < 0.2 { 1 } else { IRISES.len() };
         Look {
             shape: shape_of(person),
@@ -135,7 +134,9 @@ fn noise(p: &V, cell: f32, seed: u32) -> f32 {
     let base = q.map(f32::floor);
     let f = (q - base).map(|t| t * t * (3.0 - 2.0 * t));
     let at = |i: i32, j: i32, k: i32| {
-        let h = hash((base.x as i32 + i) as u32 ^ hash((base.y as i32 + j) as u32 ^ hash((base.z as i32 + k) as u32 ^ seed)));
+        let h = hash(
+            (base.x as i32 + i) as u32 ^ hash((base.y as i32 + j) as u32 ^ hash((base.z as i32 + k) as u32 ^ seed)),
+        );
         (h >> 8) as f32 / 8_388_608.0 - 1.0
     };
     let mix = |a: f32, b: f32, t: f32| a + (b - a) * t;
@@ -173,7 +174,8 @@ const LINE: [(f32, f32); 13] = [
 ];
 
 /// Middle line of a brow on the mean head: how far aside and how high, metres.
-const BROW: [(f32, f32); 5] = [(0.0122, 0.0175), (0.0233, 0.0228), (0.0381, 0.0255), (0.0498, 0.0232), (0.0577, 0.0180)];
+const BROW: [(f32, f32); 5] =
+    [(0.0122, 0.0175), (0.0233, 0.0228), (0.0381, 0.0255), (0.0498, 0.0232), (0.0577, 0.0180)];
 
 /// A vertex with all that midpoints are made of.
 #[derive(Clone, Copy)]
@@ -265,7 +267,8 @@ fn painted(p: &Point, look: &Look) -> (Paint, f32) {
         *c += brow.clamp(0.0, 1.0) * ((h * 0.9).min(0.16) + 0.02 * s - *c);
     }
     // hair of the scalp
-    let rise = y - along(&LINE, z) - look.line + 0.0035 * noise(&m, 0.009, seed ^ 5) + 0.003 * noise(&m, 0.03, seed ^ 6);
+    let rise =
+        y - along(&LINE, z) - look.line + 0.0035 * noise(&m, 0.009, seed ^ 5) + 0.003 * noise(&m, 0.03, seed ^ 6);
     let scalp = rise * (1.0 - ease(0.1, 0.35, p.ears)) - 0.04 * ease(0.1, 0.35, p.ears);
     let cover = if look.hair == Hair::Bald { 0.0 } else { ease(-0.001, 0.005, scalp) };
     let strand = noise(&V::new(m.x, m.y * 0.15, m.z * 0.15), 0.0022, seed ^ 7);
@@ -359,7 +362,8 @@ fn cloth(p: &V, look: &Look) -> f32 {
 
 /// Hair that falls to the shoulders.
 fn mane(p: &V, look: &Look) -> f32 {
-    let grooves = 0.0008 * (p.x.atan2(0.06 - p.z) * 70.0 + 0.7 * (p.y * 30.0).sin()).sin() + 0.003 * noise(p, 0.05, look.grain);
+    let grooves =
+        0.0008 * (p.x.atan2(0.06 - p.z) * 70.0 + 0.7 * (p.y * 30.0).sin()).sin() + 0.003 * noise(p, 0.05, look.grain);
     let crown = ellipsoid(p, p3(0.0, 0.015, -0.105), p3(0.092, 0.122, 0.108));
     let fall = limb(p, p3(0.0, -0.02, -0.125), p3(0.0, -0.20, -0.135), 0.093, 0.100).max(p.z + 0.055);
     let open = ellipsoid(p, p3(0.0, -0.045, 0.015), p3(0.070, 0.112, 0.095));

@@ -131,7 +131,8 @@ fn a_turned_head_leaves_the_chest_behind() {
     let lights = serde_json::json!([{ "name": "key", "azimuth_deg": 0, "elevation_deg": 5, "distance_m": 6,
         "source": { "kind": "disc", "diameter_m": 0.3 }, "level": { "stops": 0 } }]);
     let width_of_chest = |turn: f64| {
-        let subject = serde_json::json!({ "kind": "person", "yaw_deg": turn, "person": { "number": 2, "hair": "cropped" } });
+        let subject =
+            serde_json::json!({ "kind": "person", "yaw_deg": turn, "person": { "number": 2, "hair": "cropped" } });
         let set = set(subject, lights.clone(), -12.0, (400, 400), 18.0);
         let pixels = studio::picture(&set).unwrap();
         let row = ((studio::project(&set, [0.0, -0.27, 0.0]).unwrap().0)[1] as usize).min(399);

@@ -567,7 +567,7 @@ proptest! {
         let mut s = set(json!({"lights": [light(az, 1.0, 1.0, json!({"kind": "octagon", "width_m": w}), stops)], "walls": wall(0.3)}));
         s.lights[0].scrims.push(Scrim { gap_m: gap, width_m: w, height_m: w, transmission: 0.5 });
         s.lights[0].source = Source::Tube { length_m: w, diameter_m: 0.03 };
-        s.ambient = Some(AmbientLight { level: Level::Lux { lux: 12.0 }, cct_k: Some(3000.0) });
+        s.ambient = Some(AmbientLight { level: Level::Lux { lux: 12.0 }, cct_k: Some(3000.0), map: None });
         let text = serde_json::to_string(&s).unwrap();
         let back = LightSet::parse(&text).unwrap();
         prop_assert!(back.unknown.is_empty());
