@@ -52,14 +52,10 @@ fn weight(z: usize) -> f64 {
     (z.min(255.0 - z) / 127.5).max(0.0)
 }
 
-/// Recovers the curve from frames with their relative exposures (time times speed over f-number squared; only ratios count).
-/// The photos must be decoded as sRGB.
-///
-/// # Errors
-/// A [`BracketProblem`].
-pub fn recover(frames: &[(&Photo, f64)]) -> Result<BracketCurve, BracketProblem> {
-    let x: Vec<f64> = frames.iter().map(|f| f.1.ln()).collect();
-    let (low, high) = x.iter().fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(*v), h.max(*v)));
+/// Size of the frames of a series, if they are one.
+fn size_of_all(frames: &[(&Photo, f64)]) -> Result<(u32, u32), BracketProblem> {
+    let logs = frames.iter().map(|f| f.1.ln());
+    let (low, high) = logs.fold((f64::MAX, f64::MIN), |(l, h), v| (l.min(v), h.max(v)));
     let apart = high - low;
     if frames.len() < 2 || apart.is_nan() || apart < 0.5 * std::f64::consts::LN_2 - 1e-9 {
         return Err(BracketProblem::TooFew);
@@ -70,6 +66,97 @@ pub fn recover(frames: &[(&Photo, f64)]) -> Result<BracketCurve, BracketProblem>
         let text = |s: (u32, u32)| format!("{} x {}", s.0, s.1);
         return Err(BracketProblem::Sizes(format!("{} and {}", text(first), text(size(p)))));
     }
+    Ok(first)
+}
+
+/// One linear picture out of a series.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Merged {
+    /// Pixels.
+    pub width: u32,
+    /// Pixels.
+    pub height: u32,
+    /// Linear red, green, blue, row by row; 1 is white in the frame of the middle exposure.
+    pub rgb: Vec<f32>,
+    /// Which of the frames that is.
+    pub middle: usize,
+    /// Share of the pixels that are clipped in every frame: there it is brighter than it says.
+    pub clipped: f64,
+}
+
+/// Most pixels of a merged picture; a larger series is made smaller by a whole number.
+const MOST_MERGED: u64 = 4_000_000;
+/// Noise besides the coding: light itself (electrons at white), and what is dark.
+const WHITE_ELECTRONS: f64 = 4000.0;
+const DARK: f64 = 3e-4;
+/// Two frames may differ by so many stops where both are exposed well.
+const MOST_APART: f64 = 0.35;
+
+/// Merges frames of one scene from one place, read through their curve, with their relative exposures: each pixel is the mean of
+/// what the frames say of it, weighed by their noise (Debevec & Malik 1997; weights after Granados et al. 2010).
+///
+/// # Errors
+/// A [`BracketProblem`].
+pub fn merge(frames: &[(&Photo, f64)]) -> Result<Merged, BracketProblem> {
+    let (w, h) = size_of_all(frames)?;
+    let mut order: Vec<usize> = (0..frames.len()).collect();
+    order.sort_by(|a, b| frames[*a].1.total_cmp(&frames[*b].1));
+    let middle = order[order.len() / 2];
+    let unit = frames[middle].1;
+    let shortest = order[0];
+    let k = ((f64::from(w) * f64::from(h) / MOST_MERGED as f64).sqrt().ceil() as u32).max(1);
+    let (width, height) = ((w / k).max(1), (h / k).max(1));
+    let mut rgb = Vec::with_capacity(3 * (width as usize) * (height as usize));
+    let mut clipped = 0usize;
+    let mut apart: Vec<f64> = Vec::new();
+    for y in 0..height {
+        for x in 0..width {
+            let mut sum = [0.0f64; 3];
+            for (i, j) in (0..k * k).map(|n| (n % k, n / k)) {
+                let (px, py) = (i64::from(k * x + i), i64::from(k * y + j));
+                let mut total = 0.0;
+                let mut light = [0.0f64; 3];
+                let mut well: Option<f64> = None;
+                for (photo, exposure) in frames {
+                    let Some(s) = photo.get(px, py).filter(|s| !s.clipped) else { continue };
+                    let (e, v) = (exposure / unit, s.luminance().max(0.0));
+                    let noise = f64::from(s.coding_sd).powi(2) + v / WHITE_ELECTRONS + DARK * DARK;
+                    let weight = e * e / noise;
+                    (0..3).for_each(|c| light[c] += weight * f64::from(s.rgb[c]) / e);
+                    total += weight;
+                    if i + j == 0 && (x + y * width).is_multiple_of(37) && (0.05..0.6).contains(&v) {
+                        let stops = (v / e).log2();
+                        apart.extend(well.map(|w| (w - stops).abs()));
+                        well = Some(stops);
+                    }
+                }
+                if total > 0.0 {
+                    (0..3).for_each(|c| sum[c] += light[c] / total);
+                } else {
+                    clipped += 1;
+                    let least = frames[shortest].0.rgb(px as u32, py as u32);
+                    let e = frames[shortest].1 / unit;
+                    (0..3).for_each(|c| sum[c] += f64::from(least[c]) / e);
+                }
+            }
+            rgb.extend(sum.map(|v| (v / f64::from(k * k)) as f32));
+        }
+    }
+    if apart.len() >= 20 && optics::solve::median(&mut apart) > MOST_APART {
+        return Err(BracketProblem::Contradiction);
+    }
+    let all = f64::from(k * k) * f64::from(width) * f64::from(height);
+    Ok(Merged { width, height, rgb, middle, clipped: clipped as f64 / all })
+}
+
+/// Recovers the curve from frames with their relative exposures (time times speed over f-number squared; only ratios count).
+/// The photos must be decoded as sRGB.
+///
+/// # Errors
+/// A [`BracketProblem`].
+pub fn recover(frames: &[(&Photo, f64)]) -> Result<BracketCurve, BracketProblem> {
+    let x: Vec<f64> = frames.iter().map(|f| f.1.ln()).collect();
+    let first = size_of_all(frames)?;
     if frames.iter().all(|f| f.0.is_linear()) {
         return Err(BracketProblem::Linear);
     }

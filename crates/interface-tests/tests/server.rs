@@ -64,6 +64,9 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/cases/{case}/shots"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/calibration"), json!({"frames": [frame]}), true),
         (Method::DELETE, format!("/api/cases/{case}/calibration"), Value::Null, true),
+        (Method::POST, format!("/api/cases/{case}/merge"), json!({"frames": [frame]}), true),
+        (Method::GET, format!("/api/frames/{frame}/room"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/light-map"), Value::Null, true),
         (Method::GET, "/api/methods".into(), Value::Null, false),
         (Method::GET, format!("/api/frames/{frame}/compare"), Value::Null, true),
         (Method::POST, format!("/api/frames/{frame}/carry-over"), Value::Null, true),
@@ -442,6 +445,18 @@ async fn a_case_keeps_frames_of_a_film_and_its_camera_s_curve() -> Result<()> {
     assert!((stops(&read) - 2.0).abs() < 0.1, "{}", read["readings"]["ratios"]);
     let range = &read["readings"]["ratios"]["range_stops"];
     assert!(range[1].as_f64().unwrap_or(9.0) - range[0].as_f64().unwrap_or(0.0) < 0.3, "{range}");
+    // merged, the series is one linear picture that holds more than any of them, and a picture of the case
+    let merge = format!("/api/cases/{case}/merge");
+    let made: Value =
+        send(&me, &server, Method::POST, &merge, &json!({"frames": series})).await?.error_for_status()?.json().await?;
+    let id = made["id"].as_str().unwrap_or_default();
+    let file =
+        me.get(format!("{}/api/frames/{id}/picture?size=original", server.base)).send().await?.error_for_status()?;
+    let whole = pictures::decode(&file.bytes().await?, pictures::Limits::default())?;
+    assert!(whole.photo.is_linear() && (whole.photo.width(), whole.photo.height()) == (200, 120));
+    let refused = send(&me, &server, Method::POST, &merge, &json!({"frames": [series[0]]})).await?;
+    assert_eq!(refused.status(), StatusCode::BAD_REQUEST);
+    assert!(problem(refused).await?["detail"].as_str().is_some_and(|d| d.contains("two frames")));
     // the map is a picture of the same size
     let map = me.get(format!("{}/api/frames/{reference}/map", server.base)).send().await?.error_for_status()?;
     let map = pictures::decode(&map.bytes().await?, pictures::Limits::default())?;

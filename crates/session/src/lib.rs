@@ -16,4 +16,4 @@ mod read;
 pub use compare::{Carried, carried, compared, laid_over};
 pub use next::{next, settings};
 pub use open::{Opened, open};
-pub use read::{MapFile, PictureRead, as_read, light_map, room, told};
+pub use read::{MapFile, PictureRead, as_read, light_map, merged, room, told};

@@ -1,5 +1,6 @@
 //! A picture and its marks to a reading.
 
+use evidence::bracket::{Merged, merge, recover};
 use evidence::marks::Marks;
 use evidence::read::{Memory, Stop, read, read_again};
 use evidence::readings::Readings;
@@ -80,6 +81,22 @@ pub fn room(photo: &Photo, told: &Marks) -> Option<AmbientLight> {
     let mean = map.mean().1 / (4.0 * std::f64::consts::PI);
     let stops = if mean > 0.0 { mean.log2().clamp(-20.0, 20.0) } else { return None };
     Some(AmbientLight { level: Level::Stops { stops }, cct_k: None, map: Some(RoomMap::of(&map)) })
+}
+
+/// One linear picture out of a bracketed series with relative exposures; frames that are not linear are read through the curve
+/// that the series itself gives.
+///
+/// # Errors
+/// A sentence.
+pub fn merged(series: &[(&Photo, f64)]) -> Result<Merged, String> {
+    let say = |e: evidence::bracket::BracketProblem| format!("Not merged: {e}.");
+    if series.iter().all(|(p, _)| p.is_linear()) {
+        return merge(series).map_err(say);
+    }
+    let curve = recover(series).map_err(say)?.encoding();
+    let read: Vec<(Photo, f64)> =
+        series.iter().map(|(p, x)| (if p.is_linear() { (*p).clone() } else { p.under(&curve) }, *x)).collect();
+    merge(&read.iter().map(|(p, x)| (p, *x)).collect::<Vec<_>>()).map_err(say)
 }
 
 /// A picture that was read: everything a comparison needs.

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The camera's tone curve for all pictures of a case: from grey steps, or from a bracketed series.
 import { computed, ref } from 'vue'
-import { api } from '../api/client'
+import { api, data } from '../api/client'
 import { useCase } from '../cases/case'
 import { messageOf } from '../shell/events'
 
@@ -25,6 +25,20 @@ async function change(call: Promise<unknown>) {
 }
 const path = () => ({ params: { path: { id: current.id } } })
 const put = (frames: string[]) => change(current.flush().then(() => api.PUT('/api/cases/{id}/calibration', { ...path(), body: { frames } })))
+/** One linear picture out of the series: it becomes a picture of the case, and is turned to. */
+async function merge() {
+  busy.value = true
+  problem.value = ''
+  try {
+    await current.flush()
+    const made = await data(api.POST('/api/cases/{id}/merge', { ...path(), body: { frames: frames.value } }))
+    await current.show(made.id)
+  } catch (e) {
+    problem.value = messageOf(e)
+  } finally {
+    busy.value = false
+  }
+}
 const forget = () => change(api.DELETE('/api/cases/{id}/calibration', path()))
 </script>
 
@@ -36,6 +50,7 @@ const forget = () => change(api.DELETE('/api/cases/{id}/calibration', path()))
     <div class="acts">
       <BButton v-if="hasSteps" size="sm" variant="secondary" :disabled="busy" data-test="calibrate-steps" @click="put([current.frame!.id])">Use this picture's grey steps for the case</BButton>
       <BButton v-if="frames.length > 1" size="sm" variant="secondary" :disabled="busy" data-test="calibrate-bracket" @click="put(frames)">Use the {{ frames.length }} calibration pictures</BButton>
+      <BButton v-if="frames.length > 1" size="sm" variant="secondary" :disabled="busy" data-test="merge" @click="merge">Merge them into one picture</BButton>
       <BButton v-if="c" size="sm" variant="secondary" @click="forget">Read as plain sRGB again</BButton>
     </div>
     <p v-if="problem" role="alert" class="problem mb-0">{{ problem }}</p>
