@@ -4,6 +4,7 @@ mod cans;
 mod files;
 mod finding;
 mod marks;
+mod metering;
 mod pairs;
 mod portraits;
 mod rebuilding;
@@ -44,6 +45,8 @@ enum Table {
     Portraits(portraits::Options),
     /// Read cylinders on a table by their shading, lines and shadows, and print how far the readings are off.
     Cans(cans::Options),
+    /// Meter sets with boards, walls and cutters.
+    Meter(metering::Options),
     /// Read balls lit by whole rooms and print how far the readings are off.
     Rooms(rooms::Options),
     /// Look for marks in pictures marked with care, and print how many are found.
@@ -96,6 +99,7 @@ fn main() -> ExitCode {
         Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
         Table::Portraits(options) => portraits::run(&options),
         Table::Cans(options) => cans::run(&options),
+        Table::Meter(options) => metering::run(&options),
         Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),
         Table::Rebuild(options) => rebuilding::run(&options),

@@ -61,6 +61,52 @@ pub fn lighting_ratio(lights: &[LightMeter], room: f64) -> Option<LightingRatio>
     LightingRatio::of(&levels)
 }
 
+/// One light on a flat meter at a place.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PointLight {
+    /// Name of the light.
+    pub name: String,
+    /// What it gives there with all that boards, walls and the subject hand on of it, stops over the exposure set; -30 is none.
+    pub stops: f64,
+}
+
+/// What a meter shows at a place of the set, all light counted: lamps, boards, walls, what the subject shades and hands on.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PointMeter {
+    /// Where it is held.
+    pub name: String,
+    /// The same in the set frame, metres.
+    #[schema(value_type = optics::geometry::Triple)]
+    pub at_m: [f64; 3],
+    /// Where it looks, unit vector.
+    #[schema(value_type = optics::geometry::Triple)]
+    pub facing: [f64; 3],
+    /// All light on a flat meter, stops over the exposure set; -30 is none.
+    pub flat_stops: f64,
+    /// The same on a dome.
+    pub dome_stops: f64,
+    /// Aperture the flat meter asks for at the set's shutter and ISO.
+    pub f_number: f64,
+    /// The nearest third stop.
+    pub nominal: f64,
+    /// Each light that is on, alone, on the flat meter.
+    pub lights: Vec<PointLight>,
+    /// The light from all around, alone; absent without it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ambient_stops: Option<f64>,
+}
+
+/// What a board does.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct BoardMeter {
+    /// Its place in the list of the set's boards.
+    pub board: usize,
+    /// Where it is metered: the darker side of the first subject.
+    pub place: String,
+    /// Stops by which it lifts that place; less than nought where it shades it.
+    pub lift_stops: f64,
+}
+
 /// What a meter shows for a set.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SetMeter {
@@ -75,6 +121,16 @@ pub struct SetMeter {
     /// What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ambient_stops: Option<f64>,
+    /// What boards, walls, floor and ceiling hand on to a dome at the reference point turned to the lens, stops over the exposure
+    /// set; absent where it is nothing worth metering.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bounced_stops: Option<f64>,
+    /// A meter held at places of the subject and on the background.
+    #[serde(default)]
+    pub points: Vec<PointMeter>,
+    /// What the first boards do.
+    #[serde(default)]
+    pub boards: Vec<BoardMeter>,
     /// The set as a slant line.
     pub slant: String,
     /// Key against fill and room; absent without either.

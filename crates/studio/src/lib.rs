@@ -6,6 +6,7 @@
 //! | `scene.rs` | a set made ready: parts placed, flat things, lamps with their sheets |
 //! | `emitter.rs` | bright faces |
 //! | `around.rs` | light from all around, even or as a map of a room |
+//! | `exchange.rs` | what walls and boards hand on to each other |
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
@@ -14,6 +15,8 @@
 //! | `handling.rs` | a lamp carried elsewhere, turned up, a camera exposed otherwise |
 //! | `moves.rs` | the change to a set that brings a take nearest its reference |
 //! | `foretell.rs` | what a set gives, for candidates to be judged by |
+//! | `points.rs` | where a meter is held, and what it shows there |
+//! | `probe.rs` | a flat meter anywhere in a set |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
 //! | `stand_in.rs` | heads to read faces with |
 //! | `marks.rs` | marks on a studio picture |
@@ -26,12 +29,15 @@ mod boards;
 mod bvh;
 mod develop;
 mod emitter;
+mod exchange;
 mod lamp;
 mod marks;
 mod math;
 mod mesh;
 mod meter;
 mod plates;
+mod points;
+mod probe;
 mod scene;
 mod stand_in;
 mod subjects;
@@ -42,7 +48,7 @@ pub use develop::{SATURATION, encode, mix};
 pub use lamp::{Glimpse, Lamp, lamp};
 pub use lightset::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
-pub use meter::{meter, relative_ambient, relative_exposure};
+pub use meter::{flat_at, meter, relative_ambient, relative_exposure};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 

@@ -2,6 +2,8 @@
 
 use crate::lamp::{lamp, vector_irradiance};
 use crate::math::V;
+use crate::points::{Levels, lifts, points};
+use crate::probe::Room;
 use crate::scene::Scene;
 use lightset::drawing::{View, draw};
 use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
@@ -47,6 +49,32 @@ fn notations(l: &SetLight, s: &Settings, relative: f64) -> Notations {
         guide_number_m: d * (h * 100.0 / C_FLAT).sqrt(),
         joules: h / lux_per_lumen(l, d).max(1e-12) / LUMEN_SECONDS_PER_JOULE,
     }
+}
+
+/// Bounced light, over the exposure the settings are right for, that is worth a word.
+const LEAST_BOUNCED: f64 = 0.002;
+
+/// What boards and walls hand on of the lamps to a dome at the reference point turned to `lens`, and what that dome shows of all
+/// light as the flat things leave it; the subject is left out. Nought and nothing in an empty room.
+fn bounced(set: &LightSet, levels: &Levels, lens: &Vec3) -> (f64, Option<f64>) {
+    if set.boards.is_empty() && set.walls.is_empty() && set.flags.is_empty() {
+        return (0.0, None);
+    }
+    let whole = LightSet { subjects: Vec::new(), ..set.clone() };
+    let bare = LightSet { boards: Vec::new(), walls: Vec::new(), ..whole.clone() };
+    let [whole, bare] = [whole, bare].map(|s| Room::of(&s).dome(&Vec3::zeros(), lens));
+    let each = whole.lamps.iter().zip(&bare.lamps).zip(&levels.lamps);
+    (each.map(|((w, b), l)| (w - b).max(0.0) * l).sum(), Some(levels.together(&whole)))
+}
+
+/// All light of a set on flat meters: for each a place in metres and where it looks. Exposure over the one the settings are right
+/// for.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn flat_at(set: &LightSet, places: &[(Vec3, Vec3)]) -> Result<Vec<f64>, String> {
+    let (levels, room) = (Levels::of(set)?, Room::of(set));
+    Ok(places.iter().map(|(at, normal)| levels.together(&room.flat(at, normal))).collect())
 }
 
 /// Meters a set.
@@ -137,6 +165,12 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             .collect(),
     );
     warnings.extend(lightset::frame::frame_warnings(set, &rows));
+    let levels = Levels::of(set)?;
+    let (handed, seen) = bounced(set, &levels, &lens);
+    dome = seen.unwrap_or(dome);
+    let room = Room::of(set);
+    let points = points(set, &room, &levels);
+    let boards = lifts(set, &points, &levels);
     let together = s.f_number * dome.max(1e-9).sqrt();
     let full = C_FLAT * s.f_number * s.f_number / s.iso;
     let cables = lightset::cables::cables(set);
@@ -144,7 +178,10 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
     Ok(SetMeter {
         plan: drawn(View::Plan),
         side: drawn(View::Side),
-        ratio: lighting_ratio(&rows, ambient.unwrap_or(0.0) * full),
+        ratio: lighting_ratio(&rows, (ambient.unwrap_or(0.0) + handed) * full),
+        bounced_stops: (handed > LEAST_BOUNCED).then(|| round(handed.log2(), 2)),
+        points,
+        boards,
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),

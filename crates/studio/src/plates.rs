@@ -1,5 +1,6 @@
 //! Plates: the light of each lamp alone at unit level, kept by content, and their sums.
 
+use crate::exchange::Exchange;
 use crate::math::hash;
 use crate::scene::Scene;
 use crate::trace::{Bounce, Gathered, Job, bounce_of};
@@ -194,11 +195,19 @@ pub fn trace(
         let plates = Plates { width: cw as u32, height: ch as u32, lamps: all, ambient };
         progress(&Progress { plates: &plates, samples: 0, of });
     }
-    let bounce: Vec<Bounce> = wanted
-        .par_iter()
-        .enumerate()
-        .map(|(i, on)| if *on { bounce_of(&scene, scene.lamps.get(i)) } else { vec![None; scene.quads.len()] })
-        .collect();
+    let exchange = Exchange::of(&scene);
+    let bounce: Vec<Bounce> =
+        wanted
+            .par_iter()
+            .enumerate()
+            .map(|(i, on)| {
+                if *on {
+                    exchange.settled(bounce_of(&scene, scene.lamps.get(i)))
+                } else {
+                    vec![None; scene.quads.len()]
+                }
+            })
+            .collect();
     let job = Job { bounce: &bounce, ..job };
     let mut sums = Sums::new(w, h, want.len());
     for pass in 0..of {

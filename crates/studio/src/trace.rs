@@ -165,6 +165,12 @@ impl Job<'_> {
         self.follow(&ray, dice, out);
     }
 
+    /// Light on a white matte surface, once of each kind: what a flat meter there shows in the mean of many passes.
+    pub(crate) fn on_white(&self, p: &V, hit: &Hit, pass: u32, out: &mut Gathered) {
+        let dice = Dice { index: pass, seed: self.seed };
+        self.direct(p, hit, &-hit.n, 0, [1.0; 3], [1.0; 3], None, dice, out);
+    }
+
     fn ambient(&self) -> usize {
         self.wanted.len() - 1
     }

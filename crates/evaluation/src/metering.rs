@@ -1,0 +1,93 @@
+//! `evaluation meter`: meters sets with boards, walls and cutters, and prints how far that is from what another renderer metered.
+
+use crate::Failure;
+use clap::Args;
+use lightset::set::LightSet;
+use optics::geometry::Vec3;
+use serde::Deserialize;
+use std::path::PathBuf;
+use std::time::Instant;
+
+/// What to meter.
+#[derive(Debug, Args)]
+pub(crate) struct Options {
+    /// File of sets with places, one per line (tests/fixtures/make_meter_sets.py).
+    #[arg(default_value = "tests/fixtures/meter/sets.jsonl")]
+    file: PathBuf,
+    /// Print every place, not only the table.
+    #[arg(long)]
+    verbose: bool,
+}
+
+#[derive(Deserialize)]
+struct Metered {
+    set: serde_json::Value,
+    places: Vec<Place>,
+}
+
+#[derive(Deserialize)]
+struct Place {
+    name: String,
+    at_m: [f64; 3],
+    facing: [f64; 3],
+    /// exposure over the one the settings are right for
+    light: f64,
+}
+
+/// Stops that are wanted.
+const WANTED: f64 = 0.15;
+
+pub(crate) fn run(o: &Options) -> Result<(), Failure> {
+    let text = std::fs::read_to_string(&o.file).map_err(|e| Failure::Input(format!("{}: {e}", o.file.display())))?;
+    let mut all: Vec<f64> = Vec::new();
+    let (mut plain, mut whole, mut times) = (Vec::new(), 0, Vec::new());
+    let lines: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
+    for (i, line) in lines.iter().enumerate() {
+        let m: Metered = serde_json::from_str(line).map_err(|e| Failure::Input(format!("line {}: {e}", i + 1)))?;
+        let set = LightSet::from_value(m.set).map_err(Failure::Input)?.set;
+        let places: Vec<(Vec3, Vec3)> = m.places.iter().map(|p| (p.at_m.into(), p.facing.into())).collect();
+        let start = Instant::now();
+        let got = studio::flat_at(&set, &places).map_err(Failure::Input)?;
+        times.push(1000.0 * start.elapsed().as_secs_f64());
+        // what a meter that counts lamps only would show
+        let bare = LightSet { boards: Vec::new(), walls: Vec::new(), flags: Vec::new(), ..set.clone() };
+        let lamps = studio::flat_at(&bare, &places).map_err(Failure::Input)?;
+        let mut worst = 0.0f64;
+        for ((p, g), l) in m.places.iter().zip(&got).zip(&lamps) {
+            let off = (g.max(1e-6) / p.light.max(1e-6)).log2();
+            plain.push((l.max(1e-6) / p.light.max(1e-6)).log2().abs());
+            worst = worst.max(off.abs());
+            all.push(off.abs());
+            if o.verbose {
+                println!("set {i}: {}: {:.2} stops, {off:+.2} off", p.name, p.light.log2());
+            }
+        }
+        whole += usize::from(worst <= WANTED);
+    }
+    let part = |list: &mut Vec<f64>, q: f64| {
+        list.sort_by(f64::total_cmp);
+        list.get(((list.len() as f64 * q) as usize).min(list.len().saturating_sub(1))).copied().unwrap_or(f64::NAN)
+    };
+    let within = all.iter().filter(|o| **o <= WANTED).count();
+    println!("| meter in {} sets, {} places | median | 90 % | worst | within {WANTED} stop |", lines.len(), all.len());
+    println!("|---|---|---|---|---|");
+    println!(
+        "| all light | {:.2} stop | {:.2} | {:.2} | {within} of {}, all places of {whole} sets |",
+        part(&mut all, 0.5),
+        part(&mut all, 0.9),
+        part(&mut all, 1.0),
+        all.len()
+    );
+    println!(
+        "| lamps alone, for comparison | {:.2} stop | {:.2} | {:.2} | |",
+        part(&mut plain, 0.5),
+        part(&mut plain, 0.9),
+        part(&mut plain, 1.0)
+    );
+    println!(
+        "\nTen places of a set in {:.0} ms (median), {:.0} ms (90 %).",
+        part(&mut times, 0.5),
+        part(&mut times, 0.9)
+    );
+    Ok(())
+}

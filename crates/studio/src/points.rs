@@ -1,0 +1,171 @@
+//! Where a meter is held in a set, and what it shows there: forehead, cheeks, chest, hair and shoulders of people, sides of
+//! things, the background. What boards and walls hand on is in all of it.
+
+use crate::marks::in_set;
+use crate::meter::{relative_ambient, relative_exposure};
+use crate::probe::{Flat, Room};
+use crate::scene::turn_of;
+use lightset::meter::{BoardMeter, PointLight, PointMeter};
+use lightset::set::{LightSet, SetLight, Subject, SubjectKind};
+use optics::exposure::nominal_f_number;
+use optics::geometry::Vec3;
+use optics::units::FNumber;
+use rayon::prelude::*;
+
+/// A place to hold a meter.
+struct Spot {
+    name: String,
+    at: Vec3,
+    facing: Vec3,
+}
+
+/// Places on a head of life size, its own frame, metres, and where a meter there looks: three centimetres off the skin.
+const HEAD: [(&str, [f64; 3], [f64; 3]); 7] = [
+    ("forehead", [0.0, 0.050, 0.030], [0.0, 0.15, 1.0]),
+    ("left cheek", [-0.062, -0.042, 0.012], [-0.65, 0.0, 0.75]),
+    ("right cheek", [0.062, -0.042, 0.012], [0.65, 0.0, 0.75]),
+    ("chest", [0.0, -0.280, 0.040], [0.0, 0.15, 1.0]),
+    ("hair", [0.0, 0.165, -0.120], [0.0, 0.8, -0.6]),
+    ("left shoulder", [-0.170, -0.140, -0.118], [-0.3, 1.0, 0.0]),
+    ("right shoulder", [0.170, -0.140, -0.118], [0.3, 1.0, 0.0]),
+];
+/// Carved heads are larger than life.
+const CARVED: f64 = 1.15;
+/// People and things that are metered.
+const MOST_SUBJECTS: usize = 3;
+/// Boards whose lift is told.
+const MOST_BOARDS: usize = 4;
+/// How far before a wall a meter is held, metres.
+const OFF_WALL: f64 = 0.02;
+/// Stops of no light at all.
+const DARK: f64 = -30.0;
+
+fn on_head(s: &Subject, prefix: &str) -> Vec<Spot> {
+    let size = if s.kind == SubjectKind::Person { 1.0 } else { CARVED };
+    let turn = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg).cast::<f64>();
+    let spot = |(name, own, look): &(&str, [f64; 3], [f64; 3])| Spot {
+        name: format!("{prefix}{name}"),
+        at: in_set(s, own.map(|v| v * size)).into(),
+        facing: (turn * Vec3::from(*look)).normalize(),
+    };
+    HEAD.iter().map(spot).collect()
+}
+
+/// Before, beside and over a thing, as the lens sees it.
+fn on_thing(s: &Subject, lens: &Vec3, prefix: &str) -> Vec<Spot> {
+    let at = Vec3::from(s.position_m);
+    let ahead = (lens - at).try_normalize(1e-9).unwrap_or_else(Vec3::z);
+    let aside = Vec3::y().cross(&ahead).try_normalize(1e-9).unwrap_or_else(Vec3::x);
+    let off = s.kind.clearance_m() * s.scale + 0.03;
+    let spot = |name: &str, d: Vec3| Spot { name: format!("{prefix}{name}"), at: at + d * off, facing: d };
+    vec![spot("front", ahead), spot("left side", -aside), spot("right side", aside), spot("top", Vec3::y())]
+}
+
+/// The wall behind the subject where the frame's middle and its sides meet it.
+fn on_background(set: &LightSet) -> Vec<Spot> {
+    let lens = Vec3::from(set.camera.position_m);
+    let ahead = (Vec3::from(set.camera.aim_m) - lens).normalize();
+    let aside = ahead.cross(&Vec3::y()).try_normalize(1e-9).unwrap_or_else(Vec3::x);
+    let aspect = f64::from(set.picture.width) / f64::from(set.picture.height);
+    let half = (set.camera.vfov_deg() / 2.0).to_radians().tan() * aspect;
+    let names = [("background", 0.0), ("background left", -0.8), ("background right", 0.8)];
+    let ray = |(name, part): (&str, f64)| {
+        let d = (ahead + aside * (half * part)).normalize();
+        let met = set.walls.iter().filter_map(|w| {
+            let n = Vec3::from(w.normal).normalize();
+            let toward = d.dot(&n);
+            let to = (Vec3::from(w.position_m) - lens).dot(&n) / toward;
+            let p = lens + d * to;
+            let (u, v) = optics::geometry::upright(&n);
+            let q = p - Vec3::from(w.position_m);
+            let inside = q.dot(&u).abs() < w.width_m / 2.0 && q.dot(&v).abs() < w.height_m / 2.0;
+            (toward < -0.05 && to > lens.norm() && inside).then_some((to, p + n * OFF_WALL, n))
+        });
+        let (_, at, facing) = met.min_by(|a, b| a.0.total_cmp(&b.0))?;
+        Some(Spot { name: name.into(), at, facing })
+    };
+    names.into_iter().filter_map(ray).collect()
+}
+
+fn spots(set: &LightSet) -> Vec<Spot> {
+    let lens = Vec3::from(set.camera.position_m);
+    let metered = set.subjects.iter().filter(|s| s.kind != SubjectKind::Drape);
+    let all: Vec<&Subject> = metered.take(MOST_SUBJECTS).collect();
+    let mut out = Vec::new();
+    for (i, s) in all.iter().enumerate() {
+        let prefix = if all.len() == 1 { String::new() } else { format!("{}: ", i + 1) };
+        out.extend(if s.kind.is_head() { on_head(s, &prefix) } else { on_thing(s, &lens, &prefix) });
+    }
+    out.extend(on_background(set));
+    out
+}
+
+/// Exposure of each lamp and of the ambient over the one the settings are right for.
+pub(crate) struct Levels {
+    pub lamps: Vec<f64>,
+    pub ambient: f64,
+}
+
+impl Levels {
+    /// # Errors
+    /// If a power setting cannot be understood.
+    pub(crate) fn of(set: &LightSet) -> Result<Levels, String> {
+        let s = &set.camera.exposure;
+        let lamp = |l: &SetLight| if l.off { Ok(0.0) } else { relative_exposure(l, s) };
+        Ok(Levels {
+            lamps: set.lights.iter().map(lamp).collect::<Result<_, _>>()?,
+            ambient: set.ambient.as_ref().map_or(Ok(0.0), |a| relative_ambient(a, s))?,
+        })
+    }
+
+    /// All light together.
+    pub(crate) fn together(&self, f: &Flat) -> f64 {
+        f.lamps.iter().zip(&self.lamps).map(|(e, l)| e * l).sum::<f64>() + f.ambient * self.ambient
+    }
+}
+
+fn stops(e: f64) -> f64 {
+    if e > 1e-9 { (e.log2() * 100.0).round() / 100.0 } else { DARK }
+}
+
+/// Meters the places of a set.
+pub(crate) fn points(set: &LightSet, room: &Room, levels: &Levels) -> Vec<PointMeter> {
+    let f = set.camera.exposure.f_number;
+    let meter = |s: &Spot| {
+        if !room.is_free(&s.at, &s.facing) {
+            return None;
+        }
+        let (flat, dome) = (room.flat(&s.at, &s.facing), room.dome(&s.at, &s.facing));
+        let (e, all) = (levels.together(&flat), levels.together(&dome));
+        let lights = set.lights.iter().zip(flat.lamps.iter().zip(&levels.lamps)).filter(|(l, _)| !l.off);
+        Some(PointMeter {
+            name: s.name.clone(),
+            at_m: s.at.into(),
+            facing: s.facing.into(),
+            flat_stops: stops(e),
+            dome_stops: stops(all),
+            f_number: f * e.max(1e-9).sqrt(),
+            nominal: nominal_f_number(FNumber((f * e.sqrt()).max(0.01))),
+            lights: lights.map(|(l, (e, k))| PointLight { name: l.name.clone(), stops: stops(e * k) }).collect(),
+            ambient_stops: set.ambient.as_ref().map(|_| stops(flat.ambient * levels.ambient)),
+        })
+    };
+    spots(set).par_iter().filter_map(meter).collect()
+}
+
+/// What each board lifts: the place on the first subject's darker side.
+pub(crate) fn lifts(set: &LightSet, points: &[PointMeter], levels: &Levels) -> Vec<BoardMeter> {
+    let sides = ["left cheek", "right cheek", "left side", "right side"];
+    let side = |p: &&PointMeter| sides.iter().any(|s| p.name.ends_with(s));
+    let Some(dark) = points.iter().filter(side).min_by(|a, b| a.flat_stops.total_cmp(&b.flat_stops)) else {
+        return Vec::new();
+    };
+    let without = |i: usize| {
+        let mut bare = set.clone();
+        bare.boards.remove(i);
+        let room = Room::of(&bare);
+        let e = levels.together(&room.flat(&dark.at_m.into(), &dark.facing.into()));
+        BoardMeter { board: i, place: dark.name.clone(), lift_stops: dark.flat_stops - stops(e) }
+    };
+    (0..set.boards.len().min(MOST_BOARDS)).into_par_iter().map(without).collect()
+}
