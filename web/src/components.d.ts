@@ -28,6 +28,7 @@ declare module 'vue' {
     BPlaceholderCard: typeof import('bootstrap-vue-next/components/BPlaceholder')['BPlaceholderCard']
     BPopover: typeof import('bootstrap-vue-next/components/BPopover')['BPopover']
     BProgress: typeof import('bootstrap-vue-next/components/BProgress')['BProgress']
+    BTable: typeof import('bootstrap-vue-next/components/BTable')['BTable']
     BTableSimple: typeof import('bootstrap-vue-next/components/BTable')['BTableSimple']
     RouterLink: typeof import('vue-router')['RouterLink']
     RouterView: typeof import('vue-router')['RouterView']

@@ -3,12 +3,14 @@
 //!
 //! It asks the stand-in studio what sets would give; nothing here renders or reads pictures.
 
+mod boards;
 mod camera;
 mod changes;
 mod foretell;
 mod handling;
 mod moves;
 
+pub use boards::{BoardWay, boards_for};
 pub use camera::SimulatedCamera;
 pub use changes::changes;
 pub use foretell::{candidates, foretell};

@@ -77,6 +77,21 @@ fn printed_cans_are_read_by_shading_and_shadow() {
     assert!(median < 7.0 && most < 10.0 && honest >= 99.0, "{t}");
 }
 
+/// Sets with boards, walls and cutters, metered by another renderer at ten places each (tests/fixtures/make_meter_sets.py): the
+/// meter counts all light.
+#[test]
+fn the_meter_counts_what_boards_and_walls_hand_on() {
+    let out = evaluation(&["meter"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let line = t.lines().find(|l| l.starts_with("| all light |")).expect("a row");
+    let cells: Vec<&str> = line.split('|').map(str::trim).collect();
+    let n = |i: usize| cells[i].trim_end_matches(" stop").parse::<f64>().unwrap();
+    assert!(n(2) <= 0.03 && n(3) <= 0.08 && n(4) < 0.5, "{t}");
+    let within: f64 = cells[5].split(' ').next().unwrap().parse().unwrap();
+    assert!(within >= 290.0, "{t}");
+}
+
 /// Balls lit by captured rooms (light probes, CC0) and by rooms traced by another renderer (tests/fixtures/make_rooms.py).
 #[test]
 fn balls_in_whole_rooms_are_read_by_a_map_of_light() {

@@ -74,6 +74,12 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::POST, "/api/bench".into(), json!({"sum": "walk"}), false),
         (Method::GET, format!("/api/cases/{case}/candidates"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/outcomes"), json!({"version": 0, "outcomes": {"key:hot": 1.0}}), true),
+        (
+            Method::POST,
+            format!("/api/cases/{case}/set/board"),
+            json!({"set": {}, "board": 0, "key_to_fill": 2.0}),
+            true,
+        ),
         (Method::GET, format!("/api/cases/{case}/set/file"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/set/file?as=gltf"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/build"), Value::Null, true),

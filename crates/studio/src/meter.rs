@@ -77,7 +77,34 @@ pub fn flat_at(set: &LightSet, places: &[(Vec3, Vec3)]) -> Result<Vec<f64>, Stri
     Ok(places.iter().map(|(at, normal)| levels.together(&room.flat(at, normal))).collect())
 }
 
-/// Meters a set.
+/// Meters a set, and places of it with what its boards do there.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn metered(set: &LightSet) -> Result<SetMeter, String> {
+    let mut m = meter(set)?;
+    let levels = Levels::of(set)?;
+    m.points = points(set, &Room::of(set), &levels);
+    m.boards = lifts(set, &m.points, &levels);
+    Ok(m)
+}
+
+/// Key over all that fills, each as a meter facing it shows it, boards and walls counted; `None` without either.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub fn key_to_fill(set: &LightSet) -> Result<Option<f64>, String> {
+    let levels = Levels::of(set)?;
+    let (handed, _) = bounced(set, &levels, &Vec3::from(set.camera.position_m).normalize());
+    let of = |role: Role| {
+        let all = set.lights.iter().zip(&levels.lamps);
+        all.filter(|(l, _)| Role::of_name(&l.name) == role).map(|(_, e)| e).sum::<f64>()
+    };
+    let (key, fill) = (of(Role::Key), of(Role::Fill) + levels.ambient + handed);
+    Ok((key > 0.0 && fill > 0.0).then_some(key / fill))
+}
+
+/// Meters a set at its reference point.
 ///
 /// # Errors
 /// If a power setting cannot be understood.
@@ -168,9 +195,6 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
     let levels = Levels::of(set)?;
     let (handed, seen) = bounced(set, &levels, &lens);
     dome = seen.unwrap_or(dome);
-    let room = Room::of(set);
-    let points = points(set, &room, &levels);
-    let boards = lifts(set, &points, &levels);
     let together = s.f_number * dome.max(1e-9).sqrt();
     let full = C_FLAT * s.f_number * s.f_number / s.iso;
     let cables = lightset::cables::cables(set);
@@ -180,8 +204,8 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         side: drawn(View::Side),
         ratio: lighting_ratio(&rows, (ambient.unwrap_or(0.0) + handed) * full),
         bounced_stops: (handed > LEAST_BOUNCED).then(|| round(handed.log2(), 2)),
-        points,
-        boards,
+        points: Vec::new(),
+        boards: Vec::new(),
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),

@@ -7,13 +7,17 @@ use crate::math::{PI, V, point, tangents};
 use crate::mesh::Paint;
 use crate::scene::{Hit, Scene};
 use crate::subjects::Stuff;
-use crate::trace::{Bounce, Gathered, Job, bounce_of};
+use crate::trace::{Bounce, Gathered, Job, bounce_in};
 use lightset::set::LightSet;
 use optics::geometry::Vec3;
 use rayon::prelude::*;
 
 /// Rays of each kind at a point.
 const PASSES: u32 = 256;
+/// Cells in which light on flat things is metered, over all of them and all lamps, and along a side of one.
+const RAYS: f64 = 120_000.0;
+const FEWEST_CELLS: usize = 4;
+const MOST_CELLS: usize = 28;
 
 /// A set in which light can be metered.
 pub(crate) struct Room {
@@ -37,12 +41,19 @@ impl Room {
         let scene = Scene::new(set);
         let mut wanted: Vec<bool> = set.lights.iter().map(|l| !l.off).collect();
         wanted.push(set.ambient.is_some());
+        // all rays together are bounded, however many things there are
+        let things = (scene.quads.len() * wanted.len()).max(1);
+        let cells = ((RAYS / things as f64).sqrt() as usize).clamp(FEWEST_CELLS, MOST_CELLS);
         let exchange = Exchange::of(&scene);
         let lamps: Vec<Option<&Lamp>> = scene.lamps.iter().map(Some).chain([None]).collect();
         let bounce = lamps
             .par_iter()
             .zip(&wanted)
-            .map(|(l, on)| if *on { exchange.settled(bounce_of(&scene, *l)) } else { vec![None; scene.quads.len()] })
+            .map(
+                |(l, on)| {
+                    if *on { exchange.settled(bounce_in(&scene, *l, cells)) } else { vec![None; scene.quads.len()] }
+                },
+            )
             .collect();
         Room { scene, bounce, wanted }
     }

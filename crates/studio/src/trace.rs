@@ -105,6 +105,11 @@ struct Ray {
 /// Irradiance of a lamp, or with `None` of the ambient, on the fronts of all flat things, shadows
 /// included.
 pub(crate) fn bounce_of(scene: &Scene, lamp: Option<&Lamp>) -> Bounce {
+    bounce_in(scene, lamp, WALL_CELLS)
+}
+
+/// The same in at most so many cells along a side of each.
+pub(crate) fn bounce_in(scene: &Scene, lamp: Option<&Lamp>, most: usize) -> Bounce {
     scene
         .quads
         .iter()
@@ -112,7 +117,7 @@ pub(crate) fn bounce_of(scene: &Scene, lamp: Option<&Lamp>) -> Bounce {
             if matches!(q.what, Flat::Flag(_)) {
                 return None;
             }
-            let cells = if matches!(q.what, Flat::Wall(_)) { WALL_CELLS } else { BOARD_CELLS };
+            let cells = if matches!(q.what, Flat::Wall(_)) { WALL_CELLS } else { BOARD_CELLS }.min(most);
             let mut values = Vec::with_capacity(cells * cells);
             let per: u32 = if lamp.is_some() { 8 } else { 32 };
             for j in 0..cells {

@@ -259,6 +259,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a board must stand for a lighting ratio: as it is, in another finish, and the boards of one's own kit in its place. */
+        post: operations["board_ways"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set/draw": {
         parameters: {
             query?: never;
@@ -1224,6 +1241,53 @@ export interface components {
          * @enum {string}
          */
         BoardFinish: "white" | "silver" | "gold" | "black" | "mirror";
+        /** @description What a board does. */
+        BoardMeter: {
+            /** @description Its place in the list of the set's boards. */
+            board: number;
+            /**
+             * Format: double
+             * @description Stops by which it lifts that place; less than nought where it shades it.
+             */
+            lift_stops: number;
+            /** @description Where it is metered: the darker side of the first subject. */
+            place: string;
+        };
+        /** @description A board of a set and the ratio it is to give. */
+        BoardWanted: {
+            /** @description Which of its boards, from nought. */
+            board: number;
+            /**
+             * Format: double
+             * @description Key to fill that is wanted, each metered facing it: 2 for 2 : 1.
+             */
+            key_to_fill: number;
+            /** @description The set as it stands (`slant-set/1`). */
+            set: components["schemas"]["LightSet"];
+        };
+        /** @description A board and where it gives the ratio that is wanted. */
+        BoardWay: {
+            /** @description The board where it would stand. */
+            board: components["schemas"]["Board"];
+            /**
+             * Format: double
+             * @description Metres from the reference point.
+             */
+            distance_m: number;
+            /** @description It gives what is wanted; if not, it stands where it comes nearest. */
+            gives_it: boolean;
+            /** @description It would stand in the picture. */
+            in_frame: boolean;
+            /**
+             * Format: double
+             * @description Key to fill there, each metered facing it.
+             */
+            key_to_fill: number;
+            /** @description One of the person's own. */
+            mine: boolean;
+            /** @description What it is called. */
+            name: string;
+        };
         /** @description A matte surface that a lamp is turned to and whose lit part is the source. */
         BouncePatch: {
             /**
@@ -3655,6 +3719,52 @@ export interface components {
             /** @description Up, with its unit. */
             up: string;
         };
+        /** @description One light on a flat meter at a place. */
+        PointLight: {
+            /** @description Name of the light. */
+            name: string;
+            /**
+             * Format: double
+             * @description What it gives there with all that boards, walls and the subject hand on of it, stops over the exposure set; -30 is none.
+             */
+            stops: number;
+        };
+        /** @description What a meter shows at a place of the set, all light counted: lamps, boards, walls, what the subject shades and hands on. */
+        PointMeter: {
+            /**
+             * Format: double
+             * @description The light from all around, alone; absent without it.
+             */
+            ambient_stops?: number | null;
+            /** @description The same in the set frame, metres. */
+            at_m: components["schemas"]["Triple"];
+            /**
+             * Format: double
+             * @description The same on a dome.
+             */
+            dome_stops: number;
+            /**
+             * Format: double
+             * @description Aperture the flat meter asks for at the set's shutter and ISO.
+             */
+            f_number: number;
+            /** @description Where it looks, unit vector. */
+            facing: components["schemas"]["Triple"];
+            /**
+             * Format: double
+             * @description All light on a flat meter, stops over the exposure set; -30 is none.
+             */
+            flat_stops: number;
+            /** @description Each light that is on, alone, on the flat meter. */
+            lights: components["schemas"]["PointLight"][];
+            /** @description Where it is held. */
+            name: string;
+            /**
+             * Format: double
+             * @description The nearest third stop.
+             */
+            nominal: number;
+        };
         /** @description A problem document. */
         Problem: {
             /** @description For a stale edit: the version that is current. */
@@ -4138,6 +4248,14 @@ export interface components {
              * @description What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
              */
             ambient_stops?: number | null;
+            /** @description What the first boards do. */
+            boards?: components["schemas"]["BoardMeter"][];
+            /**
+             * Format: double
+             * @description What boards, walls, floor and ceiling hand on to a dome at the reference point turned to the lens, stops over the exposure
+             *     set; absent where it is nothing worth metering.
+             */
+            bounced_stops?: number | null;
             /** @description Cables to the outlet. */
             cables: components["schemas"]["Cable"][];
             /** @description Cautions that apply to it as it stands. */
@@ -4151,6 +4269,8 @@ export interface components {
             over_stops: number;
             /** @description The set from above, to be drawn. */
             plan: components["schemas"]["Drawing"];
+            /** @description A meter held at places of the subject and on the background. */
+            points?: components["schemas"]["PointMeter"][];
             ratio?: components["schemas"]["LightingRatio"] | null;
             /** @description What is sharp at the aperture set. */
             sharp: components["schemas"]["SharpDepth"];
@@ -5873,6 +5993,47 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    board_ways: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardWay"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

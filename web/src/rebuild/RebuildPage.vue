@@ -8,9 +8,10 @@ import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
-import { FINISHES } from '../kit/shelves'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
+import BoardEditor from './BoardEditor.vue'
+import MeterTable from './MeterTable.vue'
 import RoomEditor from './RoomEditor.vue'
 import SetDrawing from './SetDrawing.vue'
 import SubjectEditor from './SubjectEditor.vue'
@@ -22,7 +23,6 @@ import TextField from '../shell/TextField.vue'
 import { read, shutter } from '../shell/units'
 import { useVersioned } from '../shell/versioned'
 import { isTyping, messageOf, withCommand } from '../shell/events'
-import PickOne from '../shell/PickOne.vue'
 
 const current = useCase()
 const stage = useStage()
@@ -261,16 +261,16 @@ const status = computed(() => {
         <span class="quiet"> · set to f/{{ set.camera.exposure.f_number }}: {{ Math.abs(stage.meter.over_stops) < 0.15 ? 'right' : `${Math.abs(stage.meter.over_stops).toFixed(1)} stops ${stage.meter.over_stops > 0 ? 'over' : 'under'}` }}</span>
       </p>
       <RatioLines v-if="stage.meter.ratio" :ratio="stage.meter.ratio" />
+      <MeterTable :meter="stage.meter" />
       <p class="quiet small m-0" data-test="sharp">Sharp from {{ length(stage.meter.sharp.near_m, units) }} to {{ stage.meter.sharp.far_m ? length(stage.meter.sharp.far_m, units) : 'infinity' }} from the lens, focused on the subject at {{ length(Math.hypot(...set.camera.position_m), units) }} (a {{ stage.meter.sharp.focal_mm.toFixed(0) }} mm lens{{ stage.meter.sharp.assumed ? ' on a sensor 24 mm high, taken from the frame' : '' }}; blur up to {{ stage.meter.sharp.coc_mm.toFixed(3) }} mm).</p>
       <LightEditor
         v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
         @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights.splice(i, 1))" @bench="toBench(i)"
       />
-      <div v-for="(b, i) in set.boards" :key="`b${i}`" class="sheet board">
-        <span>Board {{ length(b.width_m, units) }} × {{ length(b.height_m, units) }}</span>
-        <PickOne :value="b.finish" :options="FINISHES" :aria-label="`Finish of board ${i + 1}`" @pick="(f) => edit(() => (b.finish = f))" />
-        <BButton size="sm" variant="secondary" :aria-label="`Remove board ${i + 1}`" @click="edit((s) => s.boards.splice(i, 1))">×</BButton>
-      </div>
+      <BoardEditor
+        v-for="(b, i) in set.boards" :key="`b${i}`" :board="b" :index="i" :set="set" :meter="stage.meter" :units="units" :case-id="caseId"
+        @edit="(board) => edit((s) => (s.boards[i] = board))" @remove="edit((s) => s.boards.splice(i, 1))"
+      />
       <p v-if="!set.lights.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
       <div class="adds">
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
@@ -351,19 +351,6 @@ figcaption {
 }
 .meter {
   padding: 0.45rem 0.7rem;
-}
-.board {
-  display: flex;
-  align-items: center;
-  gap: 0.5rem;
-  padding: 0.35rem 0.7rem;
-  border-left: 4px solid var(--light);
-}
-.board span {
-  margin-right: auto;
-}
-.board select {
-  width: auto;
 }
 .adds {
   display: flex;

@@ -71,7 +71,7 @@ fn found(truth: &LightSet, outcomes: &BTreeMap<String, f64>) -> planning::rebuil
     let marks = studio::marks(truth);
     let now = evidence::read::read(&photo, &marks, None, &|| &[]);
     let chosen = plan(&now, &marks, p.width, p.height, &Choices::default());
-    let base = planning::stage::stage(&chosen, &marks, p.width, p.height, None);
+    let base = planning::stage::stage(&chosen, &marks, &now, p.width, p.height);
     candidates(&now, &base, catalogue(), outcomes)
 }
 
@@ -115,7 +115,7 @@ fn an_empty_kit_says_what_is_missing() {
             .expect("a photo")
     };
     let now = evidence::read::read(&photo, &marks, None, &|| &[]);
-    let base = planning::stage::stage(&plan(&now, &marks, 640, 480, &Choices::default()), &marks, 640, 480, None);
+    let base = planning::stage::stage(&plan(&now, &marks, 640, 480, &Choices::default()), &marks, &now, 640, 480);
     let none = candidates(&now, &base, &lightset::kit::Kit::default(), &BTreeMap::new());
     // windows need no kit; everything else does
     assert!(none.list.iter().all(|c| c.constructions[0] == planning::rebuild::Construction::Window));

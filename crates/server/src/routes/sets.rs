@@ -4,7 +4,10 @@ use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::must_own;
+use crate::routes::kit::kit_of;
 use crate::routes::plans::{Reference, latest, reference};
+use crate::work::Pace;
+use adviser::BoardWay;
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::header;
@@ -35,6 +38,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(set_of_reading))
         .routes(routes!(draw_set))
         .routes(routes!(set_file))
+        .routes(routes!(board_ways))
 }
 
 /// A set with what a meter in it shows.
@@ -133,21 +137,27 @@ pub(crate) async fn add_set(app: &App, author: Uuid, case: Uuid, set: LightSet) 
         .fetch_optional(&app.pool)
         .await?;
         if let Some(version) = version {
-            return view(version, set);
+            return view(app, version, set).await;
         }
     }
     Err(Problem::bad("The set is being changed elsewhere at this moment: try again."))
 }
 
-fn view(version: i64, set: LightSet) -> Answer<SetView> {
-    let meter = studio::meter(&set).map_err(Problem::bad)?;
+async fn view(app: &App, version: i64, set: LightSet) -> Answer<SetView> {
+    let (set, meter) = metered(app, set).await?;
     Ok(SetView { version, set, meter })
+}
+
+/// What meters show in a set, worked out beside the requests.
+async fn metered(app: &App, set: LightSet) -> Answer<(LightSet, SetMeter)> {
+    let made = app.work.run(Pace::Quick, move || studio::metered(&set).map(|m| (set, m))).await?;
+    made.map_err(Problem::bad)
 }
 
 pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
     match saved(app, case).await? {
-        Some((version, set)) => view(version, set),
-        None => view(0, staged(app, case, &reference(app, case).await?).await?),
+        Some((version, set)) => view(app, version, set).await,
+        None => view(app, 0, staged(app, case, &reference(app, case).await?).await?).await,
     }
 }
 
@@ -165,7 +175,7 @@ async fn current_set(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>)
 async fn set_of_reading(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<SetView>> {
     must_own(&app, me.id, case).await?;
     let version = saved(&app, case).await?.map_or(0, |s| s.0);
-    view(version, staged(&app, case, &reference(&app, case).await?).await?).map(Json)
+    view(&app, version, staged(&app, case, &reference(&app, case).await?).await?).await.map(Json)
 }
 
 /// Save the set as a new version. An edit made on an older version gets 409 with the current one.
@@ -195,7 +205,7 @@ async fn save_set(
         return Err(Problem::stale("set", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(case).execute(&app.pool).await?;
-    view(edit.version + 1, set).map(Json)
+    view(&app, edit.version + 1, set).await.map(Json)
 }
 
 /// What a set is written as.
@@ -258,6 +268,34 @@ async fn set_file(
     Ok(([(header::CONTENT_TYPE, kind.to_owned()), (header::CONTENT_DISPOSITION, as_file)], bytes).into_response())
 }
 
+/// A board of a set and the ratio it is to give.
+#[derive(Deserialize, ToSchema)]
+pub struct BoardWanted {
+    /// The set as it stands (`slant-set/1`).
+    #[schema(value_type = LightSet)]
+    pub set: serde_json::Value,
+    /// Which of its boards, from nought.
+    pub board: usize,
+    /// Key to fill that is wanted, each metered facing it: 2 for 2 : 1.
+    pub key_to_fill: f64,
+}
+
+/// Where a board must stand for a lighting ratio: as it is, in another finish, and the boards of one's own kit in its place.
+#[utoipa::path(post, path = "/cases/{id}/set/board", tag = "sets", params(("id" = Uuid, Path)), request_body = BoardWanted,
+    responses((status = 200, body = Vec<BoardWay>), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn board_ways(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Body(wanted): Body<BoardWanted>,
+) -> Answer<Json<Vec<BoardWay>>> {
+    must_own(&app, me.id, case).await?;
+    let set = parse(wanted.set)?;
+    let kit = kit_of(&app, me.id).await?.kit;
+    let solve = move || adviser::boards_for(&set, wanted.board, wanted.key_to_fill, &kit.boards);
+    app.work.run(Pace::Heavy, solve).await?.map(Json).map_err(Problem::bad)
+}
+
 /// Draw a set without saving it: a stream of JSON lines, the meter first, then the picture, coarse
 /// first and finer after. Closing the connection ends the work.
 #[utoipa::path(post, path = "/cases/{id}/set/draw", tag = "sets", params(("id" = Uuid, Path)), request_body = LightSet,
@@ -271,7 +309,7 @@ async fn draw_set(
     let start = Instant::now();
     must_own(&app, me.id, case).await?;
     let set = parse(set)?;
-    let meter = studio::meter(&set).map_err(Problem::bad)?;
+    let (set, meter) = metered(&app, set).await?;
     let cache = app.plates_of(me.id, case);
     let (tx, rx) = tokio::sync::mpsc::channel::<Bytes>(16);
     let stop = StopOnDrop(Arc::new(AtomicBool::new(false)));
