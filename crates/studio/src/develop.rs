@@ -27,13 +27,13 @@ pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
         if l.off || p.is_empty() {
             continue;
         }
-        let k = crate::meter::relative_exposure(l, &set.camera.exposure)?;
+        let k = crate::level::relative_exposure(l, &set.camera.exposure)?;
         parts.push((p, l.colour(white).map(|c| (c * k) as f32)));
     }
     if let Some(a) = &set.ambient
         && !plates.ambient.is_empty()
     {
-        let k = crate::meter::relative_ambient(a, &set.camera.exposure)?;
+        let k = crate::level::relative_ambient(a, &set.camera.exposure)?;
         let c = optics::colour::rgb_of_cct(a.cct_k.unwrap_or(white), white);
         parts.push((&plates.ambient, c.map(|c| (c * k) as f32)));
     }

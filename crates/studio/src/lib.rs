@@ -2,7 +2,7 @@
 //!
 //! | file | holds |
 //! |---|---|
-//! | `subjects/` | carved heads, products and props as meshes |
+//! | `subjects/` | people, carved heads, products and props as meshes |
 //! | `scene.rs` | a set made ready: parts placed, flat things, lamps with their sheets |
 //! | `emitter.rs` | bright faces |
 //! | `around.rs` | light from all around, even or as a map of a room |
@@ -10,11 +10,7 @@
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
-//! | `camera.rs` | a set as it really stands, for the simulated camera |
-//! | `changes.rs` | what was changed between two sets |
-//! | `handling.rs` | a lamp carried elsewhere, turned up, a camera exposed otherwise |
-//! | `moves.rs` | the change to a set that brings a take nearest its reference |
-//! | `foretell.rs` | what a set gives, for candidates to be judged by |
+//! | `level.rs` | how bright each light is against the camera's settings |
 //! | `points.rs` | where a meter is held, and what it shows there |
 //! | `probe.rs` | a flat meter anywhere in a set |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
@@ -31,6 +27,7 @@ mod develop;
 mod emitter;
 mod exchange;
 mod lamp;
+mod level;
 mod marks;
 mod math;
 mod mesh;
@@ -46,9 +43,10 @@ mod trace;
 pub use boards::{BoardLight, light_of_boards};
 pub use develop::{SATURATION, encode, mix};
 pub use lamp::{Glimpse, Lamp, lamp};
+pub use level::{relative_ambient, relative_exposure};
 pub use lightset::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
-pub use meter::{flat_at, key_to_fill, meter, metered, relative_ambient, relative_exposure};
+pub use meter::{flat_at, key_to_fill, meter, metered};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 

@@ -1,7 +1,6 @@
 //! Marks on a studio picture, from what is known of its set: what a careful person would draw.
 
-use crate::math::{V, v};
-use crate::scene::turn_of;
+use crate::math::{V, turn_of, v};
 use crate::subjects::{self, heads, people};
 use direction::eye::LIMBUS_RADIUS_MM;
 use evidence::marks::{Ball, CameraFacts, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};

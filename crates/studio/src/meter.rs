@@ -1,43 +1,20 @@
 //! What a meter at the subject shows, and the set as a slant line.
 
 use crate::lamp::{lamp, vector_irradiance};
+use crate::level::{Levels, lux_per_lumen, relative_ambient, relative_exposure};
 use crate::math::V;
-use crate::points::{Levels, lifts, points};
+use crate::points::{lifts, points};
 use crate::probe::Room;
 use crate::scene::Scene;
 use lightset::drawing::{View, draw};
 use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
-use lightset::set::{AmbientLight, LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
-use lightset::throw::{OWN_BEAM_DEG, distance_m, through};
+use lightset::set::{LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
+use lightset::throw::distance_m;
 use optics::exposure::{C_FLAT, Settings, nominal_f_number};
 use optics::geometry::{AzEl, Vec3, angle_between, angular_size_of_solid_angle};
 use optics::role::Role;
 use optics::units::FNumber;
-use std::f64::consts::PI;
-
-/// Exposure of a light at the reference point over the one the settings are right for.
-///
-/// # Errors
-/// If a power setting cannot be understood.
-pub fn relative_exposure(l: &SetLight, s: &Settings) -> Result<f64, String> {
-    let d = distance_m(l);
-    let h = l.level.lux_seconds(s, d, lux_per_lumen(l, d))?;
-    Ok(h / (C_FLAT * s.f_number * s.f_number / s.iso))
-}
-
-/// Exposure of the light from all around on an open surface over the one the settings are right for.
-///
-/// # Errors
-/// If a power setting cannot be understood.
-pub fn relative_ambient(a: &AmbientLight, s: &Settings) -> Result<f64, String> {
-    Ok(a.level.lux_seconds(s, 1.0, 1.0 / PI)? / (C_FLAT * s.f_number * s.f_number / s.iso))
-}
-
-/// What arrives at the reference point of each lumen of a light's lamp.
-fn lux_per_lumen(l: &SetLight, d: f64) -> f64 {
-    through(l, OWN_BEAM_DEG).lux_per_lumen(OWN_BEAM_DEG, d)
-}
 
 /// A light's level in every notation: what would give the same luminous exposure from where it stands.
 fn notations(l: &SetLight, s: &Settings, relative: f64) -> Notations {

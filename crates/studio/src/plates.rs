@@ -175,8 +175,8 @@ pub fn trace(
     let exposure: Vec<f32> = want
         .iter()
         .map(|i| match set.lights.get(*i) {
-            Some(l) => crate::meter::relative_exposure(l, &set.camera.exposure),
-            None => set.ambient.as_ref().map_or(Ok(0.0), |a| crate::meter::relative_ambient(a, &set.camera.exposure)),
+            Some(l) => crate::level::relative_exposure(l, &set.camera.exposure),
+            None => set.ambient.as_ref().map_or(Ok(0.0), |a| crate::level::relative_ambient(a, &set.camera.exposure)),
         })
         .map(|e| e.unwrap_or(1.0).max(0.03) as f32)
         .collect();

@@ -1,12 +1,12 @@
 //! Where a meter is held in a set, and what it shows there: forehead, cheeks, chest, hair and shoulders of people, sides of
 //! things, the background. What boards and walls hand on is in all of it.
 
+use crate::level::Levels;
 use crate::marks::in_set;
-use crate::meter::{relative_ambient, relative_exposure};
-use crate::probe::{Flat, Room};
-use crate::scene::turn_of;
+use crate::math::turn_of;
+use crate::probe::Room;
 use lightset::meter::{BoardMeter, PointLight, PointMeter};
-use lightset::set::{LightSet, SetLight, Subject, SubjectKind};
+use lightset::set::{LightSet, Subject, SubjectKind};
 use optics::exposure::nominal_f_number;
 use optics::geometry::Vec3;
 use optics::units::FNumber;
@@ -98,30 +98,6 @@ fn spots(set: &LightSet) -> Vec<Spot> {
     }
     out.extend(on_background(set));
     out
-}
-
-/// Exposure of each lamp and of the ambient over the one the settings are right for.
-pub(crate) struct Levels {
-    pub lamps: Vec<f64>,
-    pub ambient: f64,
-}
-
-impl Levels {
-    /// # Errors
-    /// If a power setting cannot be understood.
-    pub(crate) fn of(set: &LightSet) -> Result<Levels, String> {
-        let s = &set.camera.exposure;
-        let lamp = |l: &SetLight| if l.off { Ok(0.0) } else { relative_exposure(l, s) };
-        Ok(Levels {
-            lamps: set.lights.iter().map(lamp).collect::<Result<_, _>>()?,
-            ambient: set.ambient.as_ref().map_or(Ok(0.0), |a| relative_ambient(a, s))?,
-        })
-    }
-
-    /// All light together.
-    pub(crate) fn together(&self, f: &Flat) -> f64 {
-        f.lamps.iter().zip(&self.lamps).map(|(e, l)| e * l).sum::<f64>() + f.ambient * self.ambient
-    }
 }
 
 fn stops(e: f64) -> f64 {

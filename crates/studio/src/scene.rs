@@ -2,7 +2,7 @@
 
 use crate::around::Around;
 use crate::lamp::{Lamp, lamp};
-use crate::math::{Rgb, V, upright, v};
+use crate::math::{Rgb, V, turn_of, upright, v};
 use crate::mesh::Paint;
 use crate::subjects::{Form, Part, Stuff, parts};
 use lightset::set::{Board, BoardFinish, Flag, FlagPattern, LightSet};
@@ -406,14 +406,4 @@ fn sphere(o: &V, d: &V, c: &V, r: f32, from: f32, to: f32) -> Option<f32> {
     }
     let root = disc.sqrt();
     [(-b - root) / a, (-b + root) / a].into_iter().find(|t| *t > from && *t < to)
-}
-
-/// Rotation of a subject: roll, then nod, then turn.
-pub(crate) fn turn_of(yaw_deg: f64, pitch_deg: f64, roll_deg: f64) -> Matrix3<f32> {
-    let r = |d: f64| (d.to_radians() as f32).sin_cos();
-    let ((sy, cy), (sp, cp), (sr, cr)) = (r(yaw_deg), r(pitch_deg), r(-roll_deg));
-    let yaw = Matrix3::new(cy, 0.0, sy, 0.0, 1.0, 0.0, -sy, 0.0, cy);
-    let pitch = Matrix3::new(1.0, 0.0, 0.0, 0.0, cp, -sp, 0.0, sp, cp);
-    let roll = Matrix3::new(cr, -sr, 0.0, sr, cr, 0.0, 0.0, 0.0, 1.0);
-    yaw * pitch * roll
 }

@@ -6,7 +6,7 @@
 
 use super::heads::EYEBALL_MM;
 use super::shapes::{below, carve, ellipsoid, join, limb, p3};
-use crate::math::{Rgb, V, hash};
+use crate::math::{Rgb, V, hash, turn_of};
 use crate::mesh::{Mesh, Paint, from_distance};
 use ::heads::{NAMED, Region, family};
 use lightset::set::{Hair, Person, Subject};
@@ -284,8 +284,8 @@ fn painted(p: &Point, look: &Look) -> (Paint, f32) {
 
 /// Turn of the chest as the head's own frame sees it.
 fn chest_turn(s: &Subject) -> Matrix3<f32> {
-    let head = crate::scene::turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
-    head.transpose() * crate::scene::turn_of(CHEST_TURN * s.yaw_deg, 0.0, 0.0)
+    let head = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg);
+    head.transpose() * turn_of(CHEST_TURN * s.yaw_deg, 0.0, 0.0)
 }
 
 /// Moves a place of the head's frame as far as its height on the mean head goes along with the chest.
