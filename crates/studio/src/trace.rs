@@ -456,9 +456,14 @@ impl Job<'_> {
             }
             // light that other parts of the subject scatter
             let rgb = scaled(near.paint.rgb, 1.0 - near.paint.metal);
-            if depth == 0 && lamps_wanted && !matches!(near.stuff, Stuff::Glass(..)) {
+            if depth == 0 && !matches!(near.stuff, Stuff::Glass(..)) {
                 let q = p + ray * near.t + near.flat * 1e-4;
                 self.lamps(&q, &near, &ray, 1, matte, rgb, None, dice.deeper(), out);
+                let (a, b) = dice.deeper().two(5);
+                let d = cosine_direction(&near.n, a, b);
+                if self.wants_ambient() && d.dot(&near.flat) > 0.0 && !self.scene.blocked(&q, &d, f32::MAX) {
+                    add(&mut out.light[self.ambient()], mul(mul(matte, rgb), self.scene.around.from(&d)), 1.0);
+                }
             }
             return;
         }
