@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use clap::Args;
-use lightset::set::LightSet;
+use lightset::set::{BoardFinish, LightSet};
 use optics::geometry::Vec3;
 use serde::Deserialize;
 use std::path::PathBuf;
@@ -17,6 +17,10 @@ pub(crate) struct Options {
     /// Print every place, not only the table.
     #[arg(long)]
     verbose: bool,
+    /// Solve the first white board of each set for a ratio instead, and write the sets for the other renderer to meter
+    /// (make_meter_sets.py --ratios FILE).
+    #[arg(long)]
+    solve: Option<PathBuf>,
 }
 
 #[derive(Deserialize)]
@@ -37,11 +41,49 @@ struct Place {
 /// Stops that are wanted.
 const WANTED: f64 = 0.15;
 
+/// Sets whose board is solved, and how far apart the ratios are that a board is put at to choose what is wanted.
+const SOLVED: usize = 20;
+const BETWEEN_M: [f64; 2] = [0.5, 1.3];
+
+/// Puts the first white board of a set where it gives a ratio between what it gives near and far; the set and the ratio.
+fn solved(set: &LightSet) -> Result<Option<(LightSet, f64)>, Failure> {
+    let Some(i) = set.boards.iter().position(|b| b.finish == BoardFinish::White) else { return Ok(None) };
+    let at = |d: f64| {
+        let mut s = set.clone();
+        s.boards[i].position_m = (Vec3::from(s.boards[i].position_m).normalize() * d).into();
+        studio::key_to_fill(&s).map_err(Failure::Input)
+    };
+    let (Some(near), Some(far)) = (at(BETWEEN_M[0])?, at(BETWEEN_M[1])?) else { return Ok(None) };
+    let wanted = (near * far).sqrt();
+    let ways = adviser::boards_for(set, i, wanted, &[]).map_err(Failure::Input)?;
+    let Some(way) = ways.into_iter().find(|w| w.gives_it && w.board.finish == BoardFinish::White) else {
+        return Ok(None);
+    };
+    let mut s = set.clone();
+    s.boards[i] = way.board;
+    Ok(Some((s, wanted)))
+}
+
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let text = std::fs::read_to_string(&o.file).map_err(|e| Failure::Input(format!("{}: {e}", o.file.display())))?;
     let mut all: Vec<f64> = Vec::new();
     let (mut plain, mut whole, mut times) = (Vec::new(), 0, Vec::new());
     let lines: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
+    if let Some(out) = &o.solve {
+        let mut written = String::new();
+        for line in &lines {
+            let m: Metered = serde_json::from_str(line).map_err(|e| Failure::Input(e.to_string()))?;
+            let set = LightSet::from_value(m.set).map_err(Failure::Input)?.set;
+            if let Some((set, wanted)) = solved(&set)?
+                && written.lines().count() < SOLVED
+            {
+                written += &serde_json::json!({ "set": set, "key_to_fill": wanted }).to_string();
+                written.push('\n');
+            }
+        }
+        println!("{} sets with a solved board", written.lines().count());
+        return std::fs::write(out, written).map_err(|e| Failure::Input(format!("{}: {e}", out.display())));
+    }
     for (i, line) in lines.iter().enumerate() {
         let m: Metered = serde_json::from_str(line).map_err(|e| Failure::Input(format!("line {}: {e}", i + 1)))?;
         let set = LightSet::from_value(m.set).map_err(Failure::Input)?.set;
