@@ -169,6 +169,23 @@ async fn a_room_is_read_drawn_and_saved() -> Result<()> {
     b.text_within("unsolved-1", 30, |t| t.contains("no key")).await?;
     b.accessible("rebuild, a person and a board").await?;
     b.no_overflow("rebuild, a person and a board").await?;
+    // A lamp that is added is the key, as there is none; then the board can be solved for, and the lamp be called otherwise.
+    b.click("add-light").await?;
+    b.text_within("set-saved", 30, |t| t.contains("Saved")).await?;
+    let light = |v: &Value| v["set"]["lights"][0]["name"].as_str().unwrap_or_default().to_owned();
+    ensure!(light(&get(&me, &server, &path).await?) == "key", "the first lamp is the key");
+    b.click("solve-1").await?;
+    b.text_within("ways-1", 30, |t| t.contains("as it is")).await?;
+    b.fill("name", "key desk lamp\u{e007}").await?;
+    b.text_within("set-saved", 30, |t| t.contains("Saved")).await?;
+    for _ in 0..40 {
+        if light(&get(&me, &server, &path).await?) == "key desk lamp" {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    }
+    ensure!(light(&get(&me, &server, &path).await?) == "key desk lamp", "its name is kept");
+    b.accessible("rebuild, a lamp with a name").await?;
     // the refusal was answered with 400, which the browser writes down; nothing else
     let errors = b.console_errors().await?;
     ensure!(errors.iter().all(|e| e.contains("400")), "{errors:?}");

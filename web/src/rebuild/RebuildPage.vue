@@ -8,6 +8,7 @@ import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
+import { lampFor } from './lamps'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import BoardEditor from './BoardEditor.vue'
@@ -100,9 +101,8 @@ function move(thing: Thing, to: P3) {
   })
 }
 function addLight() {
-  const n = (set.value?.lights.length ?? 0) + 1
-  edit((s) => s.lights.push({ name: `light ${n}`, azimuth_deg: 0, elevation_deg: 30, distance_m: 1.5, source: { kind: 'rectangle', width_m: 0.6, height_m: 0.6 }, level: { stops: -2 } }))
-  chosen.value = n - 1
+  edit((s) => s.lights.push(lampFor(s.lights)))
+  chosen.value = (set.value?.lights.length ?? 1) - 1
 }
 function addBoard() {
   edit((s) => s.boards.push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
@@ -264,7 +264,7 @@ const status = computed(() => {
       <MeterTable :meter="stage.meter" />
       <p class="quiet small m-0" data-test="sharp">Sharp from {{ length(stage.meter.sharp.near_m, units) }} to {{ stage.meter.sharp.far_m ? length(stage.meter.sharp.far_m, units) : 'infinity' }} from the lens, focused on the subject at {{ length(Math.hypot(...set.camera.position_m), units) }} (a {{ stage.meter.sharp.focal_mm.toFixed(0) }} mm lens{{ stage.meter.sharp.assumed ? ' on a sensor 24 mm high, taken from the frame' : '' }}; blur up to {{ stage.meter.sharp.coc_mm.toFixed(3) }} mm).</p>
       <LightEditor
-        v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i"
+        v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i" :others="set.lights.filter((_, k) => k !== i).map((o) => o.name)"
         @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights.splice(i, 1))" @bench="toBench(i)"
       />
       <BoardEditor

@@ -1,0 +1,43 @@
+// Names and first places of lamps that are added by hand: what a light is for is the first word of its name.
+import type { SetLight } from '../api/client'
+
+export const ROLES = ['key', 'fill', 'rim', 'background', 'other'] as const
+export type Role = (typeof ROLES)[number]
+
+/** What a name says its light is for. */
+export function roleOf(name: string): Role {
+  const first = name.trim().split(/\s+/)[0]?.toLowerCase()
+  return ROLES.find((r) => r !== 'other' && r === first) ?? 'other'
+}
+
+/** A name no other light has, in at most 40 characters. */
+export function unlike(name: string, others: string[]): string {
+  const short = (name.trim() || 'light').slice(0, 36).trim()
+  if (!others.includes(short)) return short
+  for (let n = 2; ; n++) if (!others.includes(`${short} ${n}`)) return `${short} ${n}`
+}
+
+/** The same light for something else: its name begins with what it is for; a bare number of its own goes. */
+export function named(name: string, role: Role, others: string[]): string {
+  const words = name.trim().split(/\s+/)
+  const own = roleOf(name) === 'other' ? words : words.slice(1)
+  const rest = own.join(' ').replace(/^(light)?\s*\d*$/i, '')
+  return unlike(role === 'other' ? rest || 'light' : `${role} ${rest}`, others)
+}
+
+const PLACES: Record<Role, { azimuth_deg: number; elevation_deg: number; stops: number }> = {
+  key: { azimuth_deg: -45, elevation_deg: 35, stops: 0 },
+  fill: { azimuth_deg: 40, elevation_deg: 10, stops: -2 },
+  rim: { azimuth_deg: 150, elevation_deg: 35, stops: -1 },
+  background: { azimuth_deg: -120, elevation_deg: -20, stops: -2 },
+  other: { azimuth_deg: 0, elevation_deg: 30, stops: -2 },
+}
+
+/** A lamp to add: for what the set has none of yet, key first, where such a light commonly stands. */
+export function lampFor(lights: SetLight[]): SetLight {
+  const there = lights.map((l) => roleOf(l.name))
+  const role = ROLES.find((r) => r !== 'background' && !there.includes(r)) ?? 'other'
+  const { stops, ...place } = PLACES[role]
+  const name = unlike(role === 'other' ? 'light' : role, lights.map((l) => l.name))
+  return { name, ...place, distance_m: 1.5, source: { kind: 'rectangle', width_m: 0.6, height_m: 0.6 }, level: { stops } }
+}
