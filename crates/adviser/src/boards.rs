@@ -34,6 +34,8 @@ const FARTHEST: f64 = 4.0;
 const STEPS: usize = 11;
 /// Boards of a kit that are tried.
 const MOST_TRIED: usize = 12;
+/// Lamps times flat things of a set that is solved.
+const MOST_THINGS: usize = 150;
 /// Stops by which a ratio may miss.
 const NEAR_STOPS: f64 = 0.05;
 
@@ -54,6 +56,11 @@ pub fn boards_for(set: &LightSet, index: usize, wanted: f64, kit: &[KitBoard]) -
     }
     if studio::key_to_fill(set)?.is_none() {
         return Err("The set has no key, or no light fills it: a ratio is of a key. Name one light key.".into());
+    }
+    // some two hundred sets are metered: what each costs is bounded by its lamps and flat things
+    let things = set.lights.len() * (set.boards.len() + set.walls.len() + set.flags.len());
+    if things > MOST_THINGS {
+        return Err("There are too many lights, boards, walls and flags to solve for one board: remove what does not matter to it.".into());
     }
     let mut tried = vec![("as it is".to_owned(), false, here)];
     for (finish, name) in [(BoardFinish::White, "the same in white"), (BoardFinish::Silver, "the same in silver")] {

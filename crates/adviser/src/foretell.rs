@@ -106,7 +106,7 @@ pub fn foretell(set: &LightSet) -> Foretold {
     let lights = lamps.iter().zip(&set.lights).map(|(l, s)| foretell_light(l, s)).collect();
     let key = set.lights.first().map_or(1.0, relative);
     let level: Vec<f64> = set.lights.iter().map(|l| relative(l) / key).collect();
-    let boards = light_of_boards(set, &lamps, &level);
+    let boards = light_of_boards(set, &level);
     let boards = boards.into_iter().map(|b| (stops(b.irradiance, 1.0), b.direction)).collect();
     Foretold { lights, boards }
 }

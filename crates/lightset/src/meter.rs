@@ -46,12 +46,12 @@ impl SharpDepth {
 }
 
 /// A set's levels are as exact as its drawing: a meter's own step is what is left, stops.
-const SET_SD_STOPS: f64 = 0.05;
+pub const SET_SD_STOPS: f64 = 0.05;
 
-/// The lighting ratio of a set: its key against its fills and the room, each metered facing it. `None` without a key or
-/// without anything that lifts its shadows. `room` is the ambient in lux seconds.
-pub fn lighting_ratio(lights: &[LightMeter], room: f64) -> Option<LightingRatio> {
-    let of = |role: Role| lights.iter().filter(move |l| !l.off && l.role == role).map(|l| l.lux_seconds);
+/// The lighting ratio of a set: its key against its fills and the room, each metered facing it, in one unit. `None` without a key
+/// or without anything that lifts its shadows. `room` is all that comes from no lamp: ambient, boards, walls.
+pub fn lighting_ratio(lamps: &[(Role, f64)], room: f64) -> Option<LightingRatio> {
+    let of = |role: Role| lamps.iter().filter(move |l| l.0 == role).map(|l| l.1);
     let key: f64 = of(Role::Key).sum();
     let levels: Vec<LevelSpread> = of(Role::Fill)
         .chain([room])
@@ -105,6 +105,19 @@ pub struct BoardMeter {
     pub place: String,
     /// Stops by which it lifts that place; less than nought where it shades it.
     pub lift_stops: f64,
+    /// The same in a sentence.
+    pub says: String,
+}
+
+/// The background against the subject.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct BackgroundMeter {
+    /// Stops by which it lies under the subject; less than nought where it is brighter.
+    pub under_stops: f64,
+    /// Stops between its brightest and its darkest place across the frame.
+    pub uneven_stops: f64,
+    /// The same in a sentence.
+    pub says: String,
 }
 
 /// What a meter shows for a set.
@@ -128,6 +141,12 @@ pub struct SetMeter {
     /// A meter held at places of the subject and on the background.
     #[serde(default)]
     pub points: Vec<PointMeter>,
+    /// The background against the subject; absent where the frame shows none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub background: Option<BackgroundMeter>,
+    /// One standard deviation of what is metered at places, stops.
+    #[serde(default)]
+    pub points_sd_stops: f64,
     /// What the first boards do.
     #[serde(default)]
     pub boards: Vec<BoardMeter>,

@@ -25,21 +25,25 @@ impl LightMap {
         LightMap { rows, rgb: vec![[0.0; 3]; n], directions: directions.collect() }
     }
 
-    /// A panorama of `rgb`, row by row, `width` twice the height, made coarser to at most `most` rows. Its middle is taken for
-    /// the lens. `None` if it is no panorama.
-    pub fn of_panorama(width: usize, rgb: &[[f32; 3]], most: usize) -> Option<LightMap> {
-        let rows = width / 2;
-        if rows < 4 || width != 2 * rows || rgb.len() != width * rows {
+    /// A panorama whose pixel at a column and a row is `rgb`, twice as wide as high, made coarser to at most `most` rows. Its middle
+    /// is taken for the lens. `None` if it is no panorama.
+    pub fn of_panorama(
+        (width, rows): (usize, usize),
+        rgb: impl Fn(usize, usize) -> [f32; 3],
+        most: usize,
+    ) -> Option<LightMap> {
+        if rows < 4 || width != 2 * rows {
             return None;
         }
         let kept = rows / rows.div_ceil(most.max(1));
         let mut map = LightMap::black(kept);
         let mut weight = vec![0.0f64; map.len()];
         let mut sum = vec![[0.0f64; 3]; map.len()];
-        for (row, line) in rgb.chunks_exact(width).enumerate() {
+        for row in 0..rows {
             let lies = (PI * (row as f64 + 0.5) / rows as f64).sin();
             let into = row * kept / rows * 2 * kept;
-            for (column, pixel) in line.iter().enumerate() {
+            for column in 0..width {
+                let pixel = rgb(column, row);
                 let i = into + column * kept / rows;
                 weight[i] += lies;
                 (0..3).for_each(|c| sum[i][c] += lies * f64::from(pixel[c].max(0.0)));
@@ -216,20 +220,17 @@ mod tests {
     #[test]
     fn a_panorama_keeps_its_light() {
         let (width, rows) = (150usize, 75usize);
-        let cells: Vec<[f32; 3]> = (0..width * rows)
-            .map(|i| {
-                let (row, column) = (i / width, i % width);
-                let v = 1.0 + (column as f32 / 24.0).sin() + row as f32 / 75.0;
-                [v, 0.5 * v, 2.0]
-            })
-            .collect();
-        let whole = LightMap::of_panorama(width, &cells, 75).unwrap();
-        assert_eq!(whole.cells()[3], cells[3]);
-        let coarse = LightMap::of_panorama(width, &cells, 32).unwrap();
+        let light = |column: usize, row: usize| {
+            let v = 1.0 + (column as f32 / 24.0).sin() + row as f32 / 75.0;
+            [v, 0.5 * v, 2.0]
+        };
+        let whole = LightMap::of_panorama((width, rows), light, 75).unwrap();
+        assert_eq!(whole.cells()[3], light(3, 0));
+        let coarse = LightMap::of_panorama((width, rows), light, 32).unwrap();
         assert_eq!(coarse.rows(), 25);
         let ((a, all), (b, kept)) = (whole.mean(), coarse.mean());
         assert!((kept / all - 1.0).abs() < 0.01 && (a - b).norm() < 0.01, "{kept} of {all}");
-        assert!(LightMap::of_panorama(100, &cells, 32).is_none());
+        assert!(LightMap::of_panorama((100, 75), light, 32).is_none());
     }
 
     /// Half a sphere of light: `int w dw` is pi, over 2 pi.

@@ -132,12 +132,14 @@ fn reflectance(rgb: [f64; 3]) -> [f64; 3] {
 /// The person a face mesh was laid on: the head that was fitted, turned and toned as it was read, eyes at the lens. And where it
 /// lies in the picture, in pixels.
 fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Option<(Vec<Subject>, [f64; 2])> {
-    let of = |m: &Mark| {
+    let mut faces: Vec<&Mark> = marks.marks.iter().filter(|m| !m.off).collect();
+    // the one whose light is read, of several
+    faces.sort_by_key(|m| marks.whose.as_ref() != Some(&m.id));
+    let (a, b, view) = faces.into_iter().find_map(|m| {
         let MarkKind::Face(f) = &m.kind else { return None };
         let view = readings.by_mark.get(&m.id)?.face.as_ref().filter(|v| !v.shape.is_empty())?;
-        Some((*f.points.get("eye_image_left")?, *f.points.get("eye_image_right")?, view.clone()))
-    };
-    let (a, b, view) = marks.marks.iter().filter(|m| !m.off).find_map(of)?;
+        Some((f.points.get("eye_image_left")?, f.points.get("eye_image_right")?, view))
+    })?;
     let apart = (b[0] - a[0]).hypot(b[1] - a[1]) / view.turned_deg.to_radians().cos().max(0.5);
     let person = Subject {
         scale: (apart / focal * distance / EYES_APART_M).clamp(0.3, 3.0),
@@ -146,7 +148,7 @@ fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Opti
         roll_deg: view.tilted_deg,
         colour: view.skin.map(reflectance),
         gaze_deg: (view.turned_deg.abs() < MOST_GAZE_DEG).then_some([0.0, 0.0]),
-        person: Some(Person { shape: view.shape, ..Person::default() }),
+        person: Some(Person { shape: view.shape.clone(), ..Person::default() }),
         ..Subject::of(SubjectKind::Person)
     };
     Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))

@@ -87,7 +87,7 @@ async fn perform(app: &App, job: Taken, hold: &Hold) -> Answer<()> {
 
 /// The picture of a case's set; the same for the same set wherever it is made.
 async fn picture(app: &App, id: Uuid, case: Uuid, side: u32, samples: u32, hold: &Hold) -> Answer<()> {
-    let mut set = newest_set(app, case).await?.set;
+    let mut set = newest_set(app, case).await?.1;
     let k = f64::from(side) / f64::from(set.picture.width.max(set.picture.height));
     set.picture.width = (f64::from(set.picture.width) * k).round().max(8.0) as u32;
     set.picture.height = (f64::from(set.picture.height) * k).round().max(8.0) as u32;

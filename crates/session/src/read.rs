@@ -72,10 +72,9 @@ pub fn light_map(photo: &Photo, told: &Marks, file: MapFile) -> Option<Result<Ve
 /// picture is itself a panorama of linear light (twice as wide as high), that.
 pub fn room(photo: &Photo, told: &Marks) -> Option<AmbientLight> {
     let panorama = || {
-        let (w, h) = (photo.width(), photo.height());
-        let pixels = (photo.is_linear() && w == 2 * h)
-            .then(|| (0..h).flat_map(|y| (0..w).map(move |x| (x, y))).map(|(x, y)| photo.rgb(x, y)));
-        LightMap::of_panorama(w as usize, &pixels?.collect::<Vec<_>>(), MOST_ROWS)
+        let size = (photo.width() as usize, photo.height() as usize);
+        let pixel = |x: usize, y: usize| photo.rgb(x as u32, y as u32);
+        photo.is_linear().then(|| LightMap::of_panorama(size, pixel, MOST_ROWS)).flatten()
     };
     let map = evidence::read::light_map(photo, told).or_else(panorama)?;
     let mean = map.mean().1 / (4.0 * std::f64::consts::PI);

@@ -1,9 +1,11 @@
 //! How bright each light of a set is against the exposure its camera is set for.
 
+use crate::lamp::{Lamp, lamp};
 use crate::probe::Flat;
 use lightset::set::{AmbientLight, LightSet, SetLight};
 use lightset::throw::{OWN_BEAM_DEG, distance_m, through};
 use optics::exposure::{C_FLAT, Settings};
+use optics::role::Role;
 use std::f64::consts::PI;
 
 /// Exposure of a light at the reference point over the one the settings are right for.
@@ -29,6 +31,14 @@ pub(crate) fn lux_per_lumen(l: &SetLight, d: f64) -> f64 {
     through(l, OWN_BEAM_DEG).lux_per_lumen(OWN_BEAM_DEG, d)
 }
 
+/// The same of a lamp that is ready: nothing where none of its light goes towards the reference point.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub(crate) fn given(ready: &Lamp, l: &SetLight, s: &Settings) -> Result<f64, String> {
+    if ready.facing > 1e-12 { relative_exposure(l, s) } else { Ok(0.0) }
+}
+
 /// Exposure of each lamp and of the ambient over the one the settings are right for.
 pub(crate) struct Levels {
     pub lamps: Vec<f64>,
@@ -40,11 +50,16 @@ impl Levels {
     /// If a power setting cannot be understood.
     pub(crate) fn of(set: &LightSet) -> Result<Levels, String> {
         let s = &set.camera.exposure;
-        let lamp = |l: &SetLight| if l.off { Ok(0.0) } else { relative_exposure(l, s) };
+        let level = |l: &SetLight| if l.off { Ok(0.0) } else { given(&lamp(l), l, s) };
         Ok(Levels {
-            lamps: set.lights.iter().map(lamp).collect::<Result<_, _>>()?,
+            lamps: set.lights.iter().map(level).collect::<Result<_, _>>()?,
             ambient: set.ambient.as_ref().map_or(Ok(0.0), |a| relative_ambient(a, s))?,
         })
+    }
+
+    /// The same of the lamps with what each is for.
+    pub(crate) fn by_role(&self, set: &LightSet) -> Vec<(Role, f64)> {
+        set.lights.iter().zip(&self.lamps).map(|(l, e)| (Role::of_name(&l.name), *e)).collect()
     }
 
     /// All light together.

@@ -7,6 +7,7 @@
 //! | `emitter.rs` | bright faces |
 //! | `around.rs` | light from all around, even or as a map of a room |
 //! | `exchange.rs` | what walls and boards hand on to each other |
+//! | `gloss.rs` | how glossy surfaces send light on |
 //! | `trace.rs` | light transport |
 //! | `plates.rs` | one picture per lamp at unit level, kept by content |
 //! | `develop.rs` | levels, exposure, clipping, noise, tone curve |
@@ -26,6 +27,7 @@ mod bvh;
 mod develop;
 mod emitter;
 mod exchange;
+mod gloss;
 mod lamp;
 mod level;
 mod marks;

@@ -1,13 +1,13 @@
 //! What a meter at the subject shows, and the set as a slant line.
 
 use crate::lamp::{lamp, vector_irradiance};
-use crate::level::{Levels, lux_per_lumen, relative_ambient, relative_exposure};
+use crate::level::{Levels, given, lux_per_lumen, relative_ambient};
 use crate::math::V;
-use crate::points::{lifts, points};
-use crate::probe::Room;
+use crate::points::{background, lifts, points};
+use crate::probe::Probe;
 use crate::scene::Scene;
 use lightset::drawing::{View, draw};
-use lightset::meter::{LightMeter, Notations, SetMeter, SharpDepth, lighting_ratio};
+use lightset::meter::{LightMeter, Notations, SET_SD_STOPS, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
 use lightset::set::{LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
 use lightset::throw::distance_m;
@@ -39,7 +39,7 @@ fn bounced(set: &LightSet, levels: &Levels, lens: &Vec3) -> (f64, Option<f64>) {
     }
     let whole = LightSet { subjects: Vec::new(), ..set.clone() };
     let bare = LightSet { boards: Vec::new(), walls: Vec::new(), ..whole.clone() };
-    let [whole, bare] = [whole, bare].map(|s| Room::of(&s).dome(&Vec3::zeros(), lens));
+    let [whole, bare] = [whole, bare].map(|s| Probe::of(&s).dome(&Vec3::zeros(), lens));
     let each = whole.lamps.iter().zip(&bare.lamps).zip(&levels.lamps);
     (each.map(|((w, b), l)| (w - b).max(0.0) * l).sum(), Some(levels.together(&whole)))
 }
@@ -50,7 +50,7 @@ fn bounced(set: &LightSet, levels: &Levels, lens: &Vec3) -> (f64, Option<f64>) {
 /// # Errors
 /// If a power setting cannot be understood.
 pub fn flat_at(set: &LightSet, places: &[(Vec3, Vec3)]) -> Result<Vec<f64>, String> {
-    let (levels, room) = (Levels::of(set)?, Room::of(set));
+    let (levels, room) = (Levels::of(set)?, Probe::of(set));
     Ok(places.iter().map(|(at, normal)| levels.together(&room.flat(at, normal))).collect())
 }
 
@@ -61,7 +61,8 @@ pub fn flat_at(set: &LightSet, places: &[(Vec3, Vec3)]) -> Result<Vec<f64>, Stri
 pub fn metered(set: &LightSet) -> Result<SetMeter, String> {
     let mut m = meter(set)?;
     let levels = Levels::of(set)?;
-    m.points = points(set, &Room::of(set), &levels);
+    m.points = points(set, &Probe::of(set), &levels);
+    m.background = background(&m.points);
     m.boards = lifts(set, &m.points, &levels);
     Ok(m)
 }
@@ -73,12 +74,7 @@ pub fn metered(set: &LightSet) -> Result<SetMeter, String> {
 pub fn key_to_fill(set: &LightSet) -> Result<Option<f64>, String> {
     let levels = Levels::of(set)?;
     let (handed, _) = bounced(set, &levels, &Vec3::from(set.camera.position_m).normalize());
-    let of = |role: Role| {
-        let all = set.lights.iter().zip(&levels.lamps);
-        all.filter(|(l, _)| Role::of_name(&l.name) == role).map(|(_, e)| e).sum::<f64>()
-    };
-    let (key, fill) = (of(Role::Key), of(Role::Fill) + levels.ambient + handed);
-    Ok((key > 0.0 && fill > 0.0).then_some(key / fill))
+    Ok(lighting_ratio(&levels.by_role(set), levels.ambient + handed).map(|r| r.key_to_fill))
 }
 
 /// Meters a set at its reference point.
@@ -96,7 +92,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         let ready = lamp(l);
         let (flux, omega) = vector_irradiance(&ready.faces, &V::zeros());
         let toward = flux.cast::<f64>();
-        let relative = if flux.norm() > 1e-9 { relative_exposure(l, s)? } else { 0.0 };
+        let relative = given(&ready, l, s)?;
         let a = AzEl::of(&if toward.norm() > 1e-9 { toward } else { l.position() });
         let face = &ready.faces[0];
         let f = s.f_number * relative.sqrt();
@@ -173,15 +169,16 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
     let (handed, seen) = bounced(set, &levels, &lens);
     dome = seen.unwrap_or(dome);
     let together = s.f_number * dome.max(1e-9).sqrt();
-    let full = C_FLAT * s.f_number * s.f_number / s.iso;
     let cables = lightset::cables::cables(set);
     let drawn = |view| draw(set, &rows, &cables, view);
     Ok(SetMeter {
         plan: drawn(View::Plan),
         side: drawn(View::Side),
-        ratio: lighting_ratio(&rows, (ambient.unwrap_or(0.0) + handed) * full),
+        ratio: lighting_ratio(&levels.by_role(set), levels.ambient + handed),
         bounced_stops: (handed > LEAST_BOUNCED).then(|| round(handed.log2(), 2)),
         points: Vec::new(),
+        background: None,
+        points_sd_stops: SET_SD_STOPS,
         boards: Vec::new(),
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,

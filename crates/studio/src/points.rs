@@ -4,8 +4,8 @@
 use crate::level::Levels;
 use crate::marks::in_set;
 use crate::math::turn_of;
-use crate::probe::Room;
-use lightset::meter::{BoardMeter, PointLight, PointMeter};
+use crate::probe::Probe;
+use lightset::meter::{BackgroundMeter, BoardMeter, PointLight, PointMeter, SET_SD_STOPS};
 use lightset::set::{LightSet, Subject, SubjectKind};
 use optics::exposure::nominal_f_number;
 use optics::geometry::Vec3;
@@ -37,6 +37,8 @@ const MOST_SUBJECTS: usize = 3;
 const MOST_BOARDS: usize = 4;
 /// How far before a wall a meter is held, metres.
 const OFF_WALL: f64 = 0.02;
+/// One standard deviation between two places, stops.
+const BETWEEN_SD: f64 = SET_SD_STOPS * std::f64::consts::SQRT_2;
 /// Stops of no light at all.
 const DARK: f64 = -30.0;
 
@@ -105,7 +107,7 @@ fn stops(e: f64) -> f64 {
 }
 
 /// Meters the places of a set.
-pub(crate) fn points(set: &LightSet, room: &Room, levels: &Levels) -> Vec<PointMeter> {
+pub(crate) fn points(set: &LightSet, room: &Probe, levels: &Levels) -> Vec<PointMeter> {
     let f = set.camera.exposure.f_number;
     let meter = |s: &Spot| {
         if !room.is_free(&s.at, &s.facing) {
@@ -129,6 +131,25 @@ pub(crate) fn points(set: &LightSet, room: &Room, levels: &Levels) -> Vec<PointM
     spots(set).par_iter().filter_map(meter).collect()
 }
 
+/// The background against the forehead, or against the front of a thing: how far under it, and how even across the frame.
+pub(crate) fn background(points: &[PointMeter]) -> Option<BackgroundMeter> {
+    let lit = |p: &&PointMeter| p.flat_stops > DARK;
+    let subject = points.iter().filter(lit).find(|p| ["forehead", "front"].iter().any(|n| p.name.ends_with(n)))?;
+    let behind: Vec<&PointMeter> = points.iter().filter(lit).filter(|p| p.name.starts_with("background")).collect();
+    let under_stops = subject.flat_stops - behind.iter().find(|p| p.name == "background")?.flat_stops;
+    let all = behind.iter().map(|p| p.flat_stops);
+    let uneven_stops = all.clone().fold(f64::MIN, f64::max) - all.fold(f64::MAX, f64::min);
+    let side = if under_stops < 0.0 { "over" } else { "under" };
+    let even = if uneven_stops < 2.0 * BETWEEN_SD {
+        "even across the frame".to_owned()
+    } else {
+        format!("uneven by {uneven_stops:.1} across the frame")
+    };
+    let says =
+        format!("The background is {:.1} ± {BETWEEN_SD:.1} stops {side} the subject, {even}.", under_stops.abs());
+    Some(BackgroundMeter { under_stops, uneven_stops, says })
+}
+
 /// What each board lifts: the place on the first subject's darker side.
 pub(crate) fn lifts(set: &LightSet, points: &[PointMeter], levels: &Levels) -> Vec<BoardMeter> {
     let sides = ["left cheek", "right cheek", "left side", "right side"];
@@ -139,9 +160,15 @@ pub(crate) fn lifts(set: &LightSet, points: &[PointMeter], levels: &Levels) -> V
     let without = |i: usize| {
         let mut bare = set.clone();
         bare.boards.remove(i);
-        let room = Room::of(&bare);
+        let room = Probe::of(&bare);
         let e = levels.together(&room.flat(&dark.at_m.into(), &dark.facing.into()));
-        BoardMeter { board: i, place: dark.name.clone(), lift_stops: dark.flat_stops - stops(e) }
+        let lift_stops = dark.flat_stops - stops(e);
+        let says = match lift_stops {
+            l if l.abs() < BETWEEN_SD => format!("It changes nothing at the {}.", dark.name),
+            l if l > 0.0 => format!("It lifts the {} by {l:.1} ± {BETWEEN_SD:.1} stops.", dark.name),
+            l => format!("It darkens the {} by {:.1} ± {BETWEEN_SD:.1} stops.", dark.name, -l),
+        };
+        BoardMeter { board: i, place: dark.name.clone(), lift_stops, says }
     };
     (0..set.boards.len().min(MOST_BOARDS)).into_par_iter().map(without).collect()
 }

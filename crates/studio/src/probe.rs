@@ -10,20 +10,25 @@ use crate::subjects::Stuff;
 use crate::trace::{Bounce, Gathered, Job, bounce_in};
 use lightset::set::LightSet;
 use optics::geometry::Vec3;
+use optics::photo::luminance;
 use rayon::prelude::*;
 
-/// Rays of each kind at a point.
+/// Rays of each kind at a point, and fewest, where there are more ways for light to come than usual: lamps, each straight and by
+/// every foil.
 const PASSES: u32 = 256;
+const FEWEST_PASSES: u32 = 16;
+const USUAL: usize = 12;
 /// Cells in which light on flat things is metered, over all of them and all lamps, and along a side of one.
-const RAYS: f64 = 120_000.0;
+const CELLS: f64 = 120_000.0;
 const FEWEST_CELLS: usize = 4;
-const MOST_CELLS: usize = 28;
+const MOST_CELLS: usize = 20;
 
 /// A set in which light can be metered.
-pub(crate) struct Room {
+pub(crate) struct Probe {
     scene: Scene,
     bounce: Vec<Bounce>,
     wanted: Vec<bool>,
+    passes: u32,
 }
 
 /// What falls on a flat meter.
@@ -35,15 +40,15 @@ pub(crate) struct Flat {
     pub ambient: f64,
 }
 
-impl Room {
+impl Probe {
     /// The set as it stands; lamps that are off and an ambient that is not there give nothing.
-    pub(crate) fn of(set: &LightSet) -> Room {
+    pub(crate) fn of(set: &LightSet) -> Probe {
         let scene = Scene::new(set);
         let mut wanted: Vec<bool> = set.lights.iter().map(|l| !l.off).collect();
         wanted.push(set.ambient.is_some());
         // all rays together are bounded, however many things there are
         let things = (scene.quads.len() * wanted.len()).max(1);
-        let cells = ((RAYS / things as f64).sqrt() as usize).clamp(FEWEST_CELLS, MOST_CELLS);
+        let cells = ((CELLS / things as f64).sqrt() as usize).clamp(FEWEST_CELLS, MOST_CELLS);
         let exchange = Exchange::of(&scene);
         let lamps: Vec<Option<&Lamp>> = scene.lamps.iter().map(Some).chain([None]).collect();
         let bounce = lamps
@@ -55,7 +60,10 @@ impl Room {
                 },
             )
             .collect();
-        Room { scene, bounce, wanted }
+        let foils = scene.quads.iter().filter(|q| q.gloss().is_some()).count();
+        let each = wanted.len() * (1 + foils);
+        let passes = (PASSES / each.div_ceil(USUAL).next_power_of_two() as u32).max(FEWEST_PASSES);
+        Probe { scene, bounce, wanted, passes }
     }
 
     /// Irradiance on a surface at `at` (metres) that looks along `normal`, free of gloss.
@@ -90,7 +98,7 @@ impl Room {
         let p = at.cast::<f32>();
         let mut sum = vec![0.0f64; self.wanted.len()];
         let mut out = Gathered::new(self.wanted.len());
-        for pass in 0..PASSES {
+        for pass in 0..self.passes {
             out.clear();
             let (n, weight) = normal(pass);
             let hit = Hit {
@@ -105,9 +113,9 @@ impl Room {
                 local: (0.0, 0.0),
             };
             job.on_white(&p, &hit, pass, &mut out);
-            sum.iter_mut().zip(&out.light).for_each(|(s, l)| *s += f64::from(weight * l[1]));
+            sum.iter_mut().zip(&out.light).for_each(|(s, l)| *s += f64::from(weight) * luminance(*l));
         }
-        sum.iter_mut().for_each(|s| *s /= f64::from(PASSES));
+        sum.iter_mut().for_each(|s| *s /= f64::from(self.passes));
         let ambient = sum.pop().unwrap_or(0.0);
         Flat { lamps: sum, ambient }
     }

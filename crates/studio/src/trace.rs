@@ -6,6 +6,7 @@
 //! a pixel depend on its place, the pass and the seed only.
 
 use crate::emitter::Grid;
+use crate::gloss::{ggx, lambda, schlick, spread, visible_normal};
 use crate::lamp::Lamp;
 use crate::math::{PI, Rgb, V, add, cosine_direction, fresnel, hash, mirrored, mul, point, scaled, tangents};
 use crate::mesh::Paint;
@@ -457,29 +458,34 @@ impl Job<'_> {
             // light that other parts of the subject scatter
             let rgb = scaled(near.paint.rgb, 1.0 - near.paint.metal);
             if depth == 0 && !matches!(near.stuff, Stuff::Glass(..)) {
-                let q = p + ray * near.t + near.flat * 1e-4;
-                self.lamps(&q, &near, &ray, 1, matte, rgb, None, dice.deeper(), out);
-                let (a, b) = dice.deeper().two(5);
+                let (q, dice) = (p + ray * near.t + near.flat * 1e-4, dice.deeper());
+                self.lamps(&q, &near, &ray, 1, matte, rgb, None, dice, out);
+                let (a, b) = dice.two(5);
                 let d = cosine_direction(&near.n, a, b);
-                if self.wants_ambient() && d.dot(&near.flat) > 0.0 && !self.scene.blocked(&q, &d, f32::MAX) {
-                    add(&mut out.light[self.ambient()], mul(mul(matte, rgb), self.scene.around.from(&d)), 1.0);
+                if d.dot(&near.flat) > 0.0 && self.scene.nearest_subject(&q, &d).is_none() {
+                    self.beyond(&q, &d, mul(matte, rgb), 1.0, out);
                 }
             }
             return;
         }
+        let cosine = hit.n.dot(&ray) / PI;
+        self.beyond(p, &ray, matte, cosine / (cosine + self.scene.around.density(&ray)), out);
+    }
+
+    /// What walls, and where there is none the room, send along a ray that no part of a subject meets; `share` is how much of the
+    /// room this ray stands for.
+    fn beyond(&self, p: &V, ray: &V, matte: Rgb, share: f32, out: &mut Gathered) {
         let mut reach = f32::MAX;
         let mut first: Option<(usize, (f32, f32))> = None;
         for (i, q) in self.scene.quads.iter().enumerate() {
-            if let Some((t, x, y)) = q.meet_from(p, &ray, reach) {
+            if let Some((t, x, y)) = q.meet_from(p, ray, reach) {
                 reach = t;
                 first = Some((i, (x, y)));
             }
         }
         match first {
             None if self.wants_ambient() => {
-                let cosine = hit.n.dot(&ray) / PI;
-                let share = cosine / (cosine + self.scene.around.density(&ray));
-                add(&mut out.light[self.ambient()], mul(matte, self.scene.around.from(&ray)), share);
+                add(&mut out.light[self.ambient()], mul(matte, self.scene.around.from(ray)), share);
             }
             None => {}
             Some((i, local)) => {
@@ -638,50 +644,6 @@ impl Job<'_> {
         }
         (k, d)
     }
-}
-
-fn schlick(f0: Rgb, cos: f32) -> Rgb {
-    let k = (1.0 - cos.clamp(0.0, 1.0)).powi(5);
-    f0.map(|f| f + (1.0 - f) * k)
-}
-
-/// GGX distribution of normals (Walter et al. 2007).
-fn spread(nh: f32, a2: f32) -> f32 {
-    let k = nh * nh * (a2 - 1.0) + 1.0;
-    a2 / (PI * k * k)
-}
-
-/// Smith's shadowing term of GGX.
-fn lambda(cos: f32, a2: f32) -> f32 {
-    let c2 = (cos * cos).max(1e-8);
-    0.5 * ((1.0 + a2 * (1.0 - c2) / c2).sqrt() - 1.0)
-}
-
-/// GGX reflectance per steradian and the density of [`visible_normal`] for that direction.
-fn ggx(n: &V, view: &V, l: &V, rough: f32, f0: Rgb) -> (Rgb, f32) {
-    let h = (view + l).normalize();
-    let (nv, nl, nh, vh) = (n.dot(view).max(1e-4), n.dot(l).max(1e-4), n.dot(&h).max(0.0), view.dot(&h).max(1e-4));
-    let a2 = rough * rough;
-    let d = spread(nh, a2);
-    let (lv, ll) = (lambda(nv, a2), lambda(nl, a2));
-    let k = d / ((1.0 + lv + ll) * 4.0 * nv * nl);
-    (scaled(schlick(f0, vh), k), d / ((1.0 + lv) * 4.0 * nv))
-}
-
-/// Samples the visible normals of GGX (Heitz 2018).
-fn visible_normal(view: &V, n: &V, rough: f32, a: f32, b: f32) -> V {
-    let (t, s) = tangents(n);
-    let ve = V::new(rough * view.dot(&t), rough * view.dot(&s), view.dot(n).max(1e-4)).normalize();
-    let len2 = ve.x * ve.x + ve.y * ve.y;
-    let t1 = if len2 > 1e-12 { V::new(-ve.y, ve.x, 0.0) / len2.sqrt() } else { V::x() };
-    let t2 = ve.cross(&t1);
-    let r = a.sqrt();
-    let (sin, cos) = (2.0 * PI * b).sin_cos();
-    let (x, mut y) = (r * cos, r * sin);
-    let k = 0.5 * (1.0 + ve.z);
-    y = (1.0 - k) * (1.0 - x * x).max(0.0).sqrt() + k * y;
-    let nh = t1 * x + t2 * y + ve * (1.0 - x * x - y * y).max(0.0).sqrt();
-    (t * (rough * nh.x) + s * (rough * nh.y) + n * nh.z.max(1e-6)).normalize()
 }
 
 /// Snell's law for a ray direction and a normal against it; `eta` is the index before over behind.

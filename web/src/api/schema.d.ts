@@ -1155,6 +1155,21 @@ export interface components {
         BTreeMap: {
             [key: string]: number;
         };
+        /** @description The background against the subject. */
+        BackgroundMeter: {
+            /** @description The same in a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Stops by which it lies under the subject; less than nought where it is brighter.
+             */
+            under_stops: number;
+            /**
+             * Format: double
+             * @description Stops between its brightest and its darkest place across the frame.
+             */
+            uneven_stops: number;
+        };
         /** @description A ball probe. */
         BallMark: {
             /** @description Centre of its outline, pixels. */
@@ -1252,6 +1267,8 @@ export interface components {
             lift_stops: number;
             /** @description Where it is metered: the darker side of the first subject. */
             place: string;
+            /** @description The same in a sentence. */
+            says: string;
         };
         /** @description A board of a set and the ratio it is to give. */
         BoardWanted: {
@@ -4248,6 +4265,7 @@ export interface components {
              * @description What of that dome is the ambient's, against the aperture set, in stops; absent without ambient.
              */
             ambient_stops?: number | null;
+            background?: components["schemas"]["BackgroundMeter"] | null;
             /** @description What the first boards do. */
             boards?: components["schemas"]["BoardMeter"][];
             /**
@@ -4271,6 +4289,11 @@ export interface components {
             plan: components["schemas"]["Drawing"];
             /** @description A meter held at places of the subject and on the background. */
             points?: components["schemas"]["PointMeter"][];
+            /**
+             * Format: double
+             * @description One standard deviation of what is metered at places, stops.
+             */
+            points_sd_stops?: number;
             ratio?: components["schemas"]["LightingRatio"] | null;
             /** @description What is sharp at the aperture set. */
             sharp: components["schemas"]["SharpDepth"];

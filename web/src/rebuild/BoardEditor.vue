@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // One board: finish, size, what it lifts, and where it must stand for a ratio.
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { api, data, type Board, type LightSet, type SetMeter } from '../api/client'
 import { FINISHES } from '../kit/shelves'
 import { messageOf } from '../shell/events'
@@ -17,13 +17,7 @@ const wanted = ref(3)
 const ways = ref<Way[] | null>(null)
 const problem = ref('')
 const busy = ref(false)
-const lift = () => meter.boards?.find((b) => b.board === index)
-function lifts() {
-  const l = lift()
-  if (!l) return ''
-  if (Math.abs(l.lift_stops) < 0.05) return `changes nothing at the ${l.place}`
-  return `${l.lift_stops > 0 ? 'lifts' : 'darkens'} the ${l.place} by ${Math.abs(l.lift_stops).toFixed(1)} stops`
-}
+const lift = computed(() => meter.boards?.find((b) => b.board === index))
 async function solve() {
   busy.value = true
   problem.value = ''
@@ -53,7 +47,7 @@ function put(w: Way) {
       <PickOne :value="board.finish" :options="FINISHES" :aria-label="`Finish of board ${index + 1}`" @pick="(f) => emit('edit', { ...board, finish: f })" />
       <BButton size="sm" variant="secondary" :aria-label="`Remove board ${index + 1}`" @click="emit('remove')">×</BButton>
     </div>
-    <p v-if="lifts()" class="small m-0" :data-test="`lift-${index + 1}`">It {{ lifts() }}.</p>
+    <p v-if="lift" class="small m-0" :data-test="`lift-${index + 1}`">{{ lift.says }}</p>
     <div class="line">
       <NumberField label="Key : fill wanted, to 1" :value="wanted" :least="1.1" :most="64" :digits="1" :data-test="`wanted-${index + 1}`" @change="wanted = $event ?? wanted" />
       <BButton size="sm" variant="secondary" class="align-self-end" :disabled="busy" :data-test="`solve-${index + 1}`" @click="solve">{{ busy ? 'Solving…' : 'Where must it stand?' }}</BButton>

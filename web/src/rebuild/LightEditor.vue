@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 import type { LightMeter, PlacedLight, SetLight } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
-import { named, ROLES, roleOf, unlike } from './lamps'
+import { named, ROLES, unlike } from './lamps'
 import { fromMetres, length, toMetres, type Units } from './drawing'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
@@ -110,7 +110,7 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
     </div>
     <p class="figure quiet line" data-test="stand">{{ length(stand.along, units) }} along the floor, {{ length(stand.high, units) }} high · {{ fills }}<template v-if="plan?.read_deg"> ({{ plan.read_deg.toFixed(0) }}° read)</template></p>
     <div v-if="here" class="fields">
-      <label>For<PickOne :value="roleOf(light.name)" :options="ROLES" :aria-label="`What the ${light.name} is for`" data-test="role" @pick="(r) => once({ name: named(light.name, r, others) })" /></label>
+      <label>For<PickOne :value="role" :options="ROLES" :aria-label="`What the ${light.name} is for`" data-test="role" @pick="(r) => once({ name: named(light.name, r, others) })" /></label>
       <label class="name">Called<TextField :value="light.name" :aria-label="`Name of the ${light.name}`" data-test="name" @change="(t) => once({ name: unlike(t, others) })" /></label>
       <label class="wide">Level as
         <PickOne :value="here.value" :options="notations" :aria-label="`Notation of the level of the ${light.name}`" data-test="notation" @pick="write" />

@@ -26,25 +26,14 @@ const rows = computed(() =>
     ...Object.fromEntries(p.lights.map((l) => [`of ${l.name}`, stops(l.stops)])),
   })),
 )
-const at = (name: string) => points.value.find((p) => p.name === name)?.flat_stops
-/** Stops the background lies under the subject, and how uneven it is. */
-const behind = computed(() => {
-  const face = at('forehead') ?? at('front')
-  const parts = ['background left', 'background', 'background right'].map(at).filter((v): v is number => v !== undefined && v > DARK)
-  const middle = at('background')
-  if (face === undefined || middle === undefined || middle < DARK) return ''
-  const under = face - middle
-  const spread = Math.max(...parts) - Math.min(...parts)
-  return `The background is ${Math.abs(under).toFixed(1)} stops ${under >= 0 ? 'under' : 'over'} the subject, ${spread < 0.15 ? 'even across the frame' : `uneven by ${spread.toFixed(1)} across the frame`}.`
-})
 </script>
 
 <template>
   <details v-if="points.length" class="sheet" data-test="meter-table">
     <summary>A meter at {{ points.length }} places</summary>
-    <p v-if="behind" class="small mb-1" data-test="behind">{{ behind }}</p>
+    <p v-if="meter.background" class="small mb-1" data-test="behind">{{ meter.background.says }}</p>
     <div class="wide"><BTable small :items="rows" :fields="fields" class="figure m-0" /></div>
-    <p class="quiet small mb-0">Stops over the exposure that is set. Flat faces where the place faces; f/ is what it asks for; each light alone is metered flat. Boards, walls, floor and the subject's own shadow are counted{{ meter.bounced_stops != null ? `: boards and walls alone give the dome ${stops(meter.bounced_stops)}` : '' }}.</p>
+    <p class="quiet small mb-0">Stops over the exposure that is set, ± {{ (meter.points_sd_stops ?? 0).toFixed(2) }}. Flat faces where the place faces; f/ is what it asks for; each light alone is metered flat. Boards, walls, floor and the subject's own shadow are counted{{ meter.bounced_stops != null ? `: boards and walls alone give the dome ${stops(meter.bounced_stops)}` : '' }}.</p>
   </details>
 </template>
 

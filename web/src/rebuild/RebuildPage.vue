@@ -101,7 +101,7 @@ function move(thing: Thing, to: P3) {
   })
 }
 function addLight() {
-  edit((s) => s.lights.push(lampFor(s.lights)))
+  edit((s) => s.lights.push(lampFor(stage.meter?.lights ?? [])))
   chosen.value = (set.value?.lights.length ?? 1) - 1
 }
 function addBoard() {

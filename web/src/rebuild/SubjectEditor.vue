@@ -35,7 +35,6 @@ const kind = computed({
   get: () => subject.kind,
   set: (kind: Kind) => emit('edit', { kind, colour: null, position_m: [0, 0, 0] }),
 })
-const isHead = computed(() => ['person', 'head_long', 'head_round'].includes(subject.kind))
 const hair = computed({
   get: () => subject.person?.hair ?? null,
   set: (hair: Hair) => emit('edit', { person: { ...subject.person, hair } }),
@@ -55,11 +54,9 @@ function turned(part: 'yaw_deg' | 'pitch_deg' | 'roll_deg', v: number | null, si
     <label class="two">Subject
       <BFormSelect v-model="kind" size="sm" :options="KINDS" data-test="subject" />
     </label>
-    <template v-if="isHead">
-      <NumberField label="Turned right, °" :value="subject.yaw_deg ?? 0" :least="-90" :most="90" :digits="1" data-test="turn" @change="turned('yaw_deg', $event)" />
-      <NumberField label="Chin up, °" :value="-(subject.pitch_deg ?? 0)" :least="-90" :most="90" :digits="1" data-test="nod" @change="turned('pitch_deg', $event, -1)" />
-      <NumberField label="Tilted, °" :value="subject.roll_deg ?? 0" :least="-90" :most="90" :digits="1" data-test="tilt" @change="turned('roll_deg', $event)" />
-    </template>
+    <NumberField label="Turned right, °" :value="subject.yaw_deg ?? 0" :least="-90" :most="90" :digits="1" data-test="turn" @change="turned('yaw_deg', $event)" />
+    <NumberField label="Tipped up, °" :value="-(subject.pitch_deg ?? 0)" :least="-90" :most="90" :digits="1" data-test="nod" @change="turned('pitch_deg', $event, -1)" />
+    <NumberField label="Tilted, °" :value="subject.roll_deg ?? 0" :least="-90" :most="90" :digits="1" data-test="tilt" @change="turned('roll_deg', $event)" />
     <template v-if="subject.kind === 'person'">
       <label>Hair
         <BFormSelect v-model="hair" size="sm" :options="[...HAIR]" data-test="hair" />

@@ -1,14 +1,8 @@
 // Names and first places of lamps that are added by hand: what a light is for is the first word of its name.
-import type { SetLight } from '../api/client'
+import type { LightMeter, SetLight } from '../api/client'
 
-export const ROLES = ['key', 'fill', 'rim', 'background', 'other'] as const
-export type Role = (typeof ROLES)[number]
-
-/** What a name says its light is for. */
-export function roleOf(name: string): Role {
-  const first = name.trim().split(/\s+/)[0]?.toLowerCase()
-  return ROLES.find((r) => r !== 'other' && r === first) ?? 'other'
-}
+export type Role = LightMeter['role']
+export const ROLES: Role[] = ['key', 'fill', 'rim', 'background', 'other']
 
 /** A name no other light has, in at most 40 characters. */
 export function unlike(name: string, others: string[]): string {
@@ -20,7 +14,7 @@ export function unlike(name: string, others: string[]): string {
 /** The same light for something else: its name begins with what it is for; a bare number of its own goes. */
 export function named(name: string, role: Role, others: string[]): string {
   const words = name.trim().split(/\s+/)
-  const own = roleOf(name) === 'other' ? words : words.slice(1)
+  const own = ROLES.some((r) => r === words[0]?.toLowerCase()) ? words.slice(1) : words
   const rest = own.join(' ').replace(/^(light)?\s*\d*$/i, '')
   return unlike(role === 'other' ? rest || 'light' : `${role} ${rest}`, others)
 }
@@ -33,9 +27,9 @@ const PLACES: Record<Role, { azimuth_deg: number; elevation_deg: number; stops: 
   other: { azimuth_deg: 0, elevation_deg: 30, stops: -2 },
 }
 
-/** A lamp to add: for what the set has none of yet, key first, where such a light commonly stands. */
-export function lampFor(lights: SetLight[]): SetLight {
-  const there = lights.map((l) => roleOf(l.name))
+/** A lamp to add beside those that are metered: for what the set has none of yet, key first, where such a light commonly stands. */
+export function lampFor(lights: Pick<LightMeter, 'name' | 'role'>[]): SetLight {
+  const there = lights.map((l) => l.role)
   const role = ROLES.find((r) => r !== 'background' && !there.includes(r)) ?? 'other'
   const { stops, ...place } = PLACES[role]
   const name = unlike(role === 'other' ? 'light' : role, lights.map((l) => l.name))

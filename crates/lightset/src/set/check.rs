@@ -1,6 +1,6 @@
 //! Every number of a set within its bounds, or one sentence that names the field and what was expected.
 
-use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_SHAPE, MOST_THINGS, SetLight};
+use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_PEOPLE, MOST_SHAPE, MOST_THINGS, SetLight, SubjectKind};
 use optics::geometry::Vec3;
 
 impl LightSet {
@@ -21,6 +21,10 @@ impl LightSet {
             if n > MOST_THINGS {
                 return Err(format!("{name}: a set holds at most {MOST_THINGS}; found {n}"));
             }
+        }
+        let people = self.subjects.iter().filter(|s| s.kind == SubjectKind::Person).count();
+        if people > MOST_PEOPLE {
+            return Err(format!("subjects: a set holds at most {MOST_PEOPLE} people; found {people}"));
         }
         for (i, s) in self.subjects.iter().enumerate() {
             let at = |f: &str| format!("subjects[{i}].{f}");

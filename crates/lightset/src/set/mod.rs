@@ -13,7 +13,7 @@ mod subject;
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
 pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
-pub use subject::{Hair, MOST_SHAPE, Person, Subject, SubjectKind};
+pub use subject::{Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};

@@ -54,6 +54,8 @@ impl Subject {
     }
 }
 
+/// Most people in a set: each has meshes of their own, some ten megabytes.
+pub const MOST_PEOPLE: usize = 6;
 /// Most weights a head's shape may have.
 pub const MOST_SHAPE: usize = 45;
 

@@ -66,6 +66,8 @@ fn meter(set: &LightSet) -> SetMeter {
         ambient_stops: None,
         bounced_stops: None,
         points: Vec::new(),
+        points_sd_stops: 0.0,
+        background: None,
         boards: Vec::new(),
         slant: String::new(),
         ratio: None,

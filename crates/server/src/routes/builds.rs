@@ -6,7 +6,7 @@ use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::must_own;
 use crate::records::versioned::{BUILDS, add, newest};
 use crate::routes::kit::kit_of;
-use crate::routes::sets::newest_set;
+use crate::routes::sets::newest_view;
 use axum::Json;
 use axum::extract::{Path, State};
 use lightset::set::LightSet;
@@ -45,7 +45,7 @@ pub struct BuildEdit {
 }
 
 async fn view(app: &App, me: Uuid, case: Uuid, version: i64, log: BuildLog) -> Answer<BuildView> {
-    let now = newest_set(app, case).await?;
+    let now = newest_view(app, case).await?;
     let kit = kit_of(app, me).await?.kit;
     let plan = build(&now.set, &now.meter, &kit, &log);
     Ok(BuildView { version, log, plan, set: now.set })

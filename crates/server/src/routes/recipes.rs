@@ -118,7 +118,7 @@ async fn accept(
     let readings = newest_marks(&app, &f.hash, id).await?.readings;
     let set = match link.set.clone() {
         Some(s) => s,
-        None => newest_set(&app, f.case_id).await?.set,
+        None => newest_set(&app, f.case_id).await?.1,
     };
     link.kept = Kept::Accepted;
     link.left.clone_from(&a.left);
@@ -249,11 +249,11 @@ async fn set_again(
     let recipe = mine(&app, me.id, id).await?;
     must_own(&app, me.id, q.case_id).await?;
     let set = match newest_set(&app, q.case_id).await {
-        Ok(now) => lightset::set::LightSet {
+        Ok((_, now)) => lightset::set::LightSet {
             lights: recipe.set.lights,
             boards: recipe.set.boards,
             flags: recipe.set.flags,
-            ..now.set
+            ..now
         },
         // a case without a picture takes all of it
         Err(_) => recipe.set,

@@ -154,11 +154,18 @@ async fn metered(app: &App, set: LightSet) -> Answer<(LightSet, SetMeter)> {
     made.map_err(Problem::bad)
 }
 
-pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
+/// The set of a case with its version: as saved, or as it follows from the reading.
+pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<(i64, LightSet)> {
     match saved(app, case).await? {
-        Some((version, set)) => view(app, version, set).await,
-        None => view(app, 0, staged(app, case, &reference(app, case).await?).await?).await,
+        Some(kept) => Ok(kept),
+        None => Ok((0, staged(app, case, &reference(app, case).await?).await?)),
     }
+}
+
+/// The same, metered.
+pub(crate) async fn newest_view(app: &App, case: Uuid) -> Answer<SetView> {
+    let (version, set) = newest_set(app, case).await?;
+    view(app, version, set).await
 }
 
 /// The set of a case: as saved, or as it follows from the reading.
@@ -166,7 +173,7 @@ pub(crate) async fn newest_set(app: &App, case: Uuid) -> Answer<SetView> {
     responses((status = 200, body = SetView), (status = 404, body = Problem)))]
 async fn current_set(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<SetView>> {
     must_own(&app, me.id, case).await?;
-    newest_set(&app, case).await.map(Json)
+    newest_view(&app, case).await.map(Json)
 }
 
 /// The set that follows from the reading, whatever was saved.
@@ -201,7 +208,7 @@ async fn save_set(
     .execute(&app.pool)
     .await?;
     if done.rows_affected() == 0 {
-        let now = newest_set(&app, case).await?;
+        let now = newest_view(&app, case).await?;
         return Err(Problem::stale("set", serde_json::to_value(&now).map_err(Problem::internal)?));
     }
     sqlx::query("update cases set updated_at = now() where id = $1").bind(case).execute(&app.pool).await?;
@@ -248,7 +255,7 @@ async fn set_file(
     Query(q): Query<WriteAs>,
 ) -> Answer<Response> {
     must_own(&app, me.id, case).await?;
-    let now = newest_set(&app, case).await?;
+    let now = newest_view(&app, case).await?;
     let title: String =
         sqlx::query_scalar("select title from cases where id = $1").bind(case).fetch_one(&app.pool).await?;
     let unit = if q.feet { Lengths::Feet } else { Lengths::Metres };

@@ -9,7 +9,7 @@ use crate::records::takes::{LinkView, Row, link_of, number_of, path_to, put_link
 use crate::records::versioned::{BUILDS, newest};
 use crate::routes::compare::{carry, compared};
 use crate::routes::kit::kit_of;
-use crate::routes::sets::{SetView, add_set, newest_set};
+use crate::routes::sets::{SetView, add_set, newest_set, newest_view};
 use crate::work::Pace;
 use adviser::{SetMove, changes, suppose};
 use axum::Json;
@@ -367,7 +367,7 @@ async fn go_on(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answ
     set_tip(&app, f.case_id, Some(id)).await?;
     match link.set {
         Some(set) => add_set(&app, me.id, f.case_id, set).await.map(Json),
-        None => newest_set(&app, f.case_id).await.map(Json),
+        None => newest_view(&app, f.case_id).await.map(Json),
     }
 }
 
@@ -389,7 +389,7 @@ pub(crate) async fn join(app: &App, author: Uuid, f: &Owned, id: Uuid) -> Answer
         let tip = tip_of(app, f.case_id).await?.filter(|t| *t != id);
         link.parent = tip.map(|t| t.to_string());
         link.settings = carried.marked.marks.exposure;
-        let set = newest_set(app, f.case_id).await?.set;
+        let set = newest_set(app, f.case_id).await?.1;
         if let Some(parent) = tip {
             let (_, before) = link_of(app, parent).await?;
             if let Some(old) = before.set {
@@ -435,7 +435,7 @@ pub(crate) async fn done_to_tip(app: &App, case: Uuid) -> Answer<Option<(LightSe
     }
     // what was changed since the tip
     if let Some(b) = before {
-        steps.push((b, newest_set(app, case).await?.set));
+        steps.push((b, newest_set(app, case).await?.1));
     }
     Ok(first.map(|f| (f, steps)))
 }

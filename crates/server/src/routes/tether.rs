@@ -100,7 +100,7 @@ pub struct Shot {
 async fn shoot(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<Shot>> {
     must_own(&app, me.id, case).await?;
     let done = done_to_tip(&app, case).await?;
-    let now = crate::routes::sets::newest_set(&app, case).await?.set;
+    let now = crate::routes::sets::newest_set(&app, case).await?.1;
     let taken: i64 = sqlx::query_scalar("select count(*) from frames where case_id = $1 and role = 'take'")
         .bind(case)
         .fetch_one(&app.pool)

@@ -104,13 +104,13 @@ pub(crate) fn parts(subject: &Subject, gaze: V) -> Vec<Part> {
         SubjectKind::HeadLong => head(["head-long", "coat-long"], &heads::LONG, [0.05, 0.10, 0.14]),
         SubjectKind::HeadRound => head(["head-round", "coat-round"], &heads::ROUND, [0.10, 0.055, 0.02]),
         SubjectKind::Person => {
-            let meshes = people::Meshes::of(subject, colour);
-            let mut out = Vec::new();
-            for (part, make) in meshes.all() {
-                out.push(mesh(kept(format!("{part} {}", meshes.name), colour, make), Stuff::Painted));
-            }
+            let made = people::Made::of(subject, colour);
+            let piece = |p: &people::Piece| {
+                mesh(kept(format!("{p:?} {}", made.name), colour, || made.mesh(*p)), Stuff::Painted)
+            };
+            let mut out: Vec<Part> = made.pieces().iter().map(piece).collect();
             let (eyes, scale) = eyes(kind, subject.person.as_ref());
-            out.extend(eyes.into_iter().flat_map(|c| eye(c, scale, [0.52, 0.49, 0.46], meshes.iris(), gaze)));
+            out.extend(eyes.into_iter().flat_map(|c| eye(c, scale, [0.52, 0.49, 0.46], made.iris(), gaze)));
             out
         }
         SubjectKind::Bottle => {

@@ -399,31 +399,45 @@ fn mane_mesh(look: &Look) -> Mesh {
     from_distance([-0.13, -0.33, -0.26], [0.13, 0.15, 0.06], 0.0035, |p: &V| 0.7 * mane(p, look), paint)
 }
 
-/// What a person is made of, each with a name to keep it by.
-pub(crate) struct Meshes {
+/// A mesh of a person.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Piece {
+    Head,
+    Chest,
+    /// Hair that falls to the shoulders.
+    Mane,
+}
+
+/// A person ready to be made.
+pub(crate) struct Made {
+    /// Tells one from another, pose and all.
     pub name: String,
     look: Look,
     chest: Matrix3<f32>,
 }
 
-impl Meshes {
-    pub(crate) fn of(s: &Subject, skin: Option<Rgb>) -> Meshes {
+impl Made {
+    pub(crate) fn of(s: &Subject, skin: Option<Rgb>) -> Made {
         let person = s.person.clone().unwrap_or_default();
         let look = Look::of(&person, skin);
         let pose = [s.yaw_deg, s.pitch_deg, s.roll_deg].map(|d| d.to_bits());
-        Meshes { name: format!("{person:?}{pose:?}"), look, chest: chest_turn(s) }
+        Made { name: format!("{person:?}{pose:?}"), look, chest: chest_turn(s) }
     }
 
-    /// Head, chest and, if it is long, hair.
-    pub(crate) fn all(&self) -> Vec<(&'static str, Box<dyn FnOnce() -> Mesh + '_>)> {
-        let mut out: Vec<(&'static str, Box<dyn FnOnce() -> Mesh + '_>)> = vec![
-            ("head", Box::new(|| head_mesh(&self.look, &self.chest))),
-            ("chest", Box::new(|| chest_mesh(&self.look, &self.chest))),
-        ];
+    pub(crate) fn pieces(&self) -> &'static [Piece] {
         if self.look.hair == Hair::Long {
-            out.push(("hair", Box::new(|| mane_mesh(&self.look))));
+            &[Piece::Head, Piece::Chest, Piece::Mane]
+        } else {
+            &[Piece::Head, Piece::Chest]
         }
-        out
+    }
+
+    pub(crate) fn mesh(&self, piece: Piece) -> Mesh {
+        match piece {
+            Piece::Head => head_mesh(&self.look, &self.chest),
+            Piece::Chest => chest_mesh(&self.look, &self.chest),
+            Piece::Mane => mane_mesh(&self.look),
+        }
     }
 
     pub(crate) fn iris(&self) -> Rgb {

@@ -158,3 +158,16 @@ fn shapes_beyond_bounds_are_refused() {
     let too_many = with(serde_json::json!({ "shape": vec![0.0; 60] })).unwrap_err();
     assert!(too_many.contains("at most 45"), "{too_many}");
 }
+
+/// A set holds six people, not a crowd: each is a mesh of its own.
+#[test]
+fn a_crowd_is_refused() {
+    let of = |people: usize| {
+        let one = serde_json::json!({ "kind": "person", "person": { "number": 3 } });
+        LightSet::from_value(serde_json::json!({ "format": "slant-set/1", "subjects": vec![one; people],
+            "camera": { "position_m": [0, 0, 2], "exposure": { "f_number": 5.6, "shutter_s": 0.008, "iso": 100 } } }))
+    };
+    assert!(of(6).is_ok());
+    let refused = of(7).unwrap_err();
+    assert!(refused.contains("at most 6 people; found 7"), "{refused}");
+}
