@@ -4,6 +4,7 @@
 
 pub mod cables;
 pub mod cautions;
+pub mod cutter;
 pub mod drawing;
 pub mod frame;
 pub mod gltf;

@@ -69,12 +69,7 @@ impl Settings {
 
 /// The nominal f-number (third stops) nearest to an exact one, as engraved on lenses.
 pub fn nominal_f_number(exact: FNumber) -> f64 {
-    const THIRDS: [f64; 34] = [
-        0.7, 0.8, 0.9, 1.0, 1.1, 1.2, 1.4, 1.6, 1.8, 2.0, 2.2, 2.5, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0,
-        9.0, 10.0, 11.0, 13.0, 14.0, 16.0, 18.0, 20.0, 22.0, 25.0, 29.0, 32.0,
-    ];
-    let k = (6.0 * exact.0.log2()).round() as i64 + 3;
-    usize::try_from(k).ok().and_then(|k| THIRDS.get(k).copied()).unwrap_or((exact.0 * 10.0).round() / 10.0)
+    crate::engraved::aperture(exact)
 }
 
 /// Stops between two apertures, exact powers: positive when `b` lets in less light.

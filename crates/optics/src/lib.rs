@@ -15,6 +15,7 @@ pub mod beam;
 pub mod cell;
 pub mod colour;
 pub mod depth;
+pub mod engraved;
 pub mod exposure;
 pub mod falloff;
 pub mod geometry;

@@ -7,3 +7,4 @@ pub mod build;
 pub mod rebuild;
 pub mod stage;
 pub mod substitutes;
+pub mod wish;

@@ -144,4 +144,21 @@ impl SubjectKind {
             SubjectKind::BallMatte | SubjectKind::BallMirror => 0.075,
         }
     }
+
+    /// Metres from its reference point down to what it stands or lies on; none of people and hanging things.
+    pub fn rests_m(self) -> Option<f64> {
+        match self {
+            SubjectKind::Bottle => Some(0.15),
+            SubjectKind::Can => Some(0.0605),
+            SubjectKind::Tin => Some(0.05),
+            SubjectKind::Shoe => Some(0.068),
+            SubjectKind::Fork => Some(0.0035),
+            SubjectKind::BallMatte | SubjectKind::BallMirror => Some(0.075),
+            SubjectKind::HeadLong
+            | SubjectKind::HeadRound
+            | SubjectKind::Person
+            | SubjectKind::Drape
+            | SubjectKind::Wedge => None,
+        }
+    }
 }

@@ -5,8 +5,9 @@ use lightset::kit::{Kit, Lamp};
 use lightset::meter::LightMeter;
 use lightset::set::{Glow, Outline, SetLight, Source};
 use lightset::throw::{Leaves, through};
+use optics::engraved;
 use optics::exposure::{C_FLAT, Settings, shutter_text};
-use optics::units::{Metres, Stops};
+use optics::units::{FNumber, Metres, Stops};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -109,6 +110,75 @@ fn fits(lamp: &Lamp, light: &SetLight) -> bool {
     }
 }
 
+/// The filter that takes at least so many stops, by its density: whole stops of 0.3 (density is the tenfold logarithm, common
+/// practice).
+fn filter_text(stops: f64) -> String {
+    let whole = (stops - 0.1).ceil().max(1.0);
+    format!(" (density {:.1}: {whole:.0})", 0.3 * whole)
+}
+
+/// The most an aperture opens, the fastest film, the longest time somebody holds still (common practice).
+const WIDEST: f64 = 1.4;
+const FASTEST: f64 = 6400.0;
+const STILL_S: f64 = 1.0 / 50.0;
+/// The longest time of a thing on a table.
+const LONGEST_S: f64 = 8.0;
+
+/// Camera settings that give so many stops more light, as engraved, with what each costs. A flash does not grow with the time.
+fn more_light(s: &Settings, more: Stops, flash: bool, sitter: bool) -> Vec<WayOut> {
+    let mut ways = Vec::new();
+    if let Some(iso) = engraved::faster(s.iso, more, FASTEST) {
+        ways.push(WayOut {
+            change: format!("ISO {iso:.0} instead of {:.0}.", engraved::speed(s.iso)),
+            also: format!(
+                "Everything else grows by {:.1} stops as well: turn the other lights and the room down by that; more noise.",
+                (iso / s.iso).log2()
+            ),
+        });
+    }
+    if let Some(f) = engraved::wider(s.f_number, more, WIDEST) {
+        ways.push(WayOut {
+            change: format!("f/{f} instead of f/{}.", engraved::aperture(FNumber(s.f_number))),
+            also: "Everything else grows as well, and less of the subject is sharp.".into(),
+        });
+    }
+    if ways.is_empty() {
+        // half by the one, half by the other
+        let half = Stops(more.0 / 2.0);
+        if let (Some(iso), Some(f)) = (engraved::faster(s.iso, half, FASTEST), engraved::wider(s.f_number, half, WIDEST)) {
+            ways.push(WayOut {
+                change: format!("ISO {iso:.0} and f/{f} together: neither alone reaches so far."),
+                also: "Everything else grows as well; more noise, and less of the subject is sharp.".into(),
+            });
+        }
+    }
+    let longest = if sitter { STILL_S } else { LONGEST_S };
+    if flash {
+        let pops = more.0.exp2().ceil();
+        if !sitter && pops <= 16.0 {
+            ways.push(WayOut {
+                change: format!("{pops:.0} pops in one long exposure, room dark."),
+                also: "Nothing may move between them; wait for the lamp to recycle before each.".into(),
+            });
+        }
+    } else if let Some(t) = engraved::longer(s.shutter_s, more, longest) {
+        ways.push(WayOut {
+            change: format!("{} instead of {}.", shutter_text(t), shutter_text(engraved::time(s.shutter_s))),
+            also: if sitter {
+                "All steady light grows as well; a sitter's movement blurs more.".into()
+            } else {
+                "All steady light grows as well: a stand for the camera, and a remote release.".into()
+            },
+        });
+    } else if sitter {
+        ways.push(WayOut {
+            change: "No longer time: it would have to be over 1/50.".into(),
+            also: "A sitter does not hold still for it (common practice).".into(),
+        });
+    }
+    ways
+}
+
 /// Chooses the lamp of a light, or takes the one asked for, and works out its power.
 pub fn lamp_plan(
     kit: &Kit,
@@ -117,6 +187,7 @@ pub fn lamp_plan(
     s: &Settings,
     asked: Option<&str>,
     taken: &[String],
+    sitter: bool,
 ) -> LampPlan {
     let none = |says: String| LampPlan {
         light: light.name.clone(),
@@ -190,32 +261,14 @@ pub fn lamp_plan(
                 2.0 * ((d + 0.3) / d).log2()
             ),
         });
-        ways.push(WayOut {
-            change: format!("ISO {:.0} instead of {:.0}.", s.iso * power.exp2(), s.iso),
-            also:
-                "Everything else grows as well: turn the other lights and the room down by the same stops; more noise."
-                    .into(),
-        });
-        ways.push(WayOut {
-            change: format!("f/{:.1} instead of f/{:.1}.", s.f_number * (-power / 2.0).exp2(), s.f_number),
-            also: "Everything else grows as well, and less of the subject is sharp.".into(),
-        });
-        if !lux {
-            ways.push(WayOut {
-                change: format!(
-                    "{} instead of {}.",
-                    shutter_text(s.shutter_s * power.exp2()),
-                    shutter_text(s.shutter_s)
-                ),
-                also: "All steady light grows as well; a sitter's movement blurs more.".into(),
-            });
-        }
+        ways.extend(more_light(s, Stops(power), lux, sitter));
     } else if power < lamp.lowest_stops - 0.05 {
         says = format!("{} at its lowest is still {:.1} stops too strong.", lamp.name, lamp.lowest_stops - power);
         ways.push(WayOut {
             change: format!(
-                "A grey filter or a net of {:.1} stops, or {:.2} m instead of {:.2} m.",
+                "A grey filter or a net of {:.1} stops{}, or {:.2} m instead of {:.2} m.",
                 lamp.lowest_stops - power,
+                filter_text(lamp.lowest_stops - power),
                 meter.distance_m * ((lamp.lowest_stops - power) / 2.0).exp2(),
                 meter.distance_m
             ),

@@ -112,6 +112,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
         (FirstLight::Background, _) => 4,
     };
     order.sort_by_key(|i| rank(role_of(&set.lights[*i])));
+    let sitter = set.subjects.iter().any(|x| x.kind.is_head());
     let mut taken: Vec<String> = Vec::new();
     let mut lamps: Vec<LampPlan> = Vec::new();
     let mut steps = Vec::new();
@@ -121,7 +122,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
     let boards_after = order.iter().position(|i| role_of(&set.lights[*i]) == Role::Key).unwrap_or(0);
     for (k, &i) in order.iter().enumerate() {
         let (l, m) = (&set.lights[i], &meter.lights[i]);
-        let plan = lamp_plan(kit, l, m, s, log.lamps.get(&l.name).map(String::as_str), &taken);
+        let plan = lamp_plan(kit, l, m, s, log.lamps.get(&l.name).map(String::as_str), &taken, sitter);
         taken.extend(plan.lamp.clone());
         let role = role_of(l);
         let p = Vec3::from(m.position_m);

@@ -166,6 +166,7 @@ pub fn seen_lights(r: &Readings, base: &LightSet) -> Vec<SeenLight> {
                 aspect: shown(r, l, |s| Some((s.aspect?.ln(), 0.06 + 1.2 / across(s)))),
                 corners: shown(r, l, |s| Some((s.corners?, 0.25 + 3.0 / across(s)))),
                 feather: shown(r, l, |s| Some((s.feather?, 0.05))),
+                via: Vec::new(),
             }
         })
         .collect()
@@ -195,9 +196,15 @@ fn shown(r: &Readings, l: &Light, what: impl Fn(&Sighting) -> Option<(f64, f64)>
 /// Drafts that fit a reading, the cheapest first, to be traced.
 pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<Draft>) {
     let seen = seen_lights(r, base);
-    let floor_m = base.floor_m();
     let living = base.subjects.iter().any(|s| s.kind.is_head());
-    let room = Room { floor_m, ceiling_m: kit.ceiling_m.unwrap_or(2.6), living };
+    let room = Room { floor_m: base.floor_m(), ceiling_m: kit.ceiling_m.unwrap_or(2.6), living, walls: None };
+    let list = drafts_of(&seen, base, kit, &room);
+    (seen, list)
+}
+
+/// Drafts that give lights with a kit in a room, the cheapest first. `base` is the set without them: its lights carry names, levels
+/// and colours in the order of `seen`.
+pub fn drafts_of(seen: &[SeenLight], base: &LightSet, kit: &Kit, room: &Room) -> Vec<Draft> {
     // per light: the best of each construction
     let options: Vec<Vec<Way>> = seen
         .iter()
@@ -216,7 +223,7 @@ pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<
         })
         .collect();
     if options.iter().any(Vec::is_empty) || options.is_empty() {
-        return (seen, Vec::new());
+        return Vec::new();
     }
     let mut out: Vec<Draft> = vec![Draft { ways: Vec::new(), cost: 0.0, missing: Vec::new(), set: base.clone() }];
     for list in &options {
@@ -249,7 +256,7 @@ pub fn drafts(r: &Readings, base: &LightSet, kit: &Kit) -> (Vec<SeenLight>, Vec<
         *n <= 5
     });
     out.truncate(TRACED);
-    (seen, out)
+    out
 }
 
 fn missing(ways: &[Way], kit: &Kit) -> Vec<String> {

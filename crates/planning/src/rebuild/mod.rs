@@ -9,10 +9,10 @@ mod separate;
 mod ways;
 
 pub use candidates::{
-    Candidate, Candidates, Draft, FitLine, Foretold, ForetoldLight, Loser, drafts, judge, seen_lights,
+    Candidate, Candidates, Draft, FitLine, Foretold, ForetoldLight, Loser, drafts, drafts_of, judge, seen_lights,
 };
 pub use separate::{SeparatingTest, test_readings};
-pub use ways::{Construction, Room, SeenLight, Way, ways};
+pub use ways::{BEHIND_FACE_M, Construction, Room, RoomWindow, SeenLight, Walls, Way, ways};
 
 use evidence::marks::Marks;
 use evidence::readings::{Light, Ratios, Readings};

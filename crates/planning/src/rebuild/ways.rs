@@ -92,10 +92,12 @@ pub struct SeenLight {
     pub feather: Option<(f64, f64)>,
     /// Stops relative to the key, and the standard deviation.
     pub level_stops: Option<(f64, f64)>,
+    /// The only ways it may be made; any if empty.
+    pub via: Vec<Construction>,
 }
 
 /// The room a set must fit into, from the reference point, metres.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub struct Room {
     /// Floor below the reference point.
     pub floor_m: f64,
@@ -103,6 +105,55 @@ pub struct Room {
     pub ceiling_m: f64,
     /// A sitter who cannot hold still for a long exposure.
     pub living: bool,
+    /// Its walls and windows, where they are known; any there could be if not.
+    pub walls: Option<Walls>,
+}
+
+/// Walls and windows of a room.
+#[derive(Debug, Clone)]
+pub struct Walls {
+    /// Left, right, back and front wall from the reference point, metres.
+    pub left_m: f64,
+    /// Right of it.
+    pub right_m: f64,
+    /// Behind it.
+    pub back_m: f64,
+    /// Before it, towards the lens and beyond.
+    pub front_m: f64,
+    /// Share of light they scatter.
+    pub reflectance: f64,
+    /// Windows.
+    pub windows: Vec<RoomWindow>,
+}
+
+/// A window of a room.
+#[derive(Debug, Clone, Copy)]
+pub struct RoomWindow {
+    /// Its middle, set frame.
+    pub centre: Vec3,
+    /// Width and height.
+    pub size_m: [f64; 2],
+    /// Degrees its outward normal is turned from +z, positive to camera right.
+    pub facing_deg: f64,
+}
+
+impl Walls {
+    /// Where a ray from the reference point meets a wall, and the wall's normal into the room; none for one that goes up or down.
+    fn met(&self, dir: &Vec3) -> Option<(Vec3, Vec3)> {
+        let sides = [
+            (-dir.x, self.left_m, Vec3::x()),
+            (dir.x, self.right_m, -Vec3::x()),
+            (-dir.z, self.back_m, Vec3::z()),
+            (dir.z, self.front_m, -Vec3::z()),
+        ];
+        let met = sides.into_iter().filter(|s| s.0 > 1e-6).map(|(toward, away, n)| (away / toward, n));
+        met.min_by(|a, b| a.0.total_cmp(&b.0)).map(|(t, n)| (dir * t, n))
+    }
+
+    /// Metres by which a place lies beyond a wall; nought within.
+    pub fn beyond(&self, p: &Vec3) -> f64 {
+        [-p.x - self.left_m, p.x - self.right_m, -p.z - self.back_m, p.z - self.front_m].into_iter().fold(0.0, f64::max)
+    }
 }
 
 /// One way.
@@ -136,6 +187,12 @@ const LAMP_M: f64 = 0.16;
 const COMMON_LAMP: Source = Source::Dish { diameter_m: LAMP_M, beam_deg: LAMP_BEAM };
 /// Reflectance of white card or foam.
 const BOARD: f64 = 0.85;
+/// What stands behind a face: the head and its stand, metres.
+pub const BEHIND_FACE_M: f64 = 0.3;
+/// Degrees by which a window may lie off the direction that is wanted.
+const WINDOW_OFF_DEG: f64 = 35.0;
+/// Walls darker than this are not lit to be a source.
+const PALE: f64 = 0.4;
 /// Wide, square or tall: faces of another shape are another way, as the reading may tell them apart.
 fn shape_class([width, height]: [f64; 2]) -> i32 {
     (2.0 * (width / height).ln()).round() as i32
@@ -180,7 +237,7 @@ struct Surface {
 struct Maker<'a> {
     seen: &'a SeenLight,
     base: &'a SetLight,
-    room: Room,
+    room: &'a Room,
     dir: Vec3,
     /// angle wanted, radians
     angle: f64,
@@ -230,6 +287,11 @@ impl Maker<'_> {
         if low < 0.0 {
             cost += 6.0 + 20.0 * -low;
             against.push("it would reach into the floor".into());
+        }
+        let beyond = self.room.walls.as_ref().map_or(0.0, |w| w.beyond(&(self.dir * (distance + BEHIND_FACE_M))));
+        if beyond > 0.0 {
+            cost += 9.0 + 20.0 * beyond;
+            against.push(format!("the room is {beyond:.1} m too small for it there"));
         }
         if el.to_degrees() > 62.0 && self.dir.x.hypot(self.dir.z) * distance < 0.7 {
             cost += 1.5;
@@ -432,7 +494,19 @@ impl Maker<'_> {
             );
         }
         let flat = Vec3::new(self.dir.x, 0.0, self.dir.z);
-        if el.abs() < 35.0 && flat.norm() > 0.3 {
+        if let Some(walls) = &self.room.walls {
+            if el.abs() < 40.0
+                && walls.reflectance > PALE
+                && let Some((centre, n)) = walls.met(&self.dir)
+            {
+                let r = centre.norm();
+                let up = centre.y + self.room.floor_m;
+                if (0.2..=self.room.ceiling_m).contains(&up) {
+                    let extra = ((r / 2.0).ln() / 0.5).powi(2) + (el / 22.0).powi(2);
+                    self.off_surface(Construction::Wall, centre, n, extra, Vec::new(), "the wall");
+                }
+            }
+        } else if el.abs() < 35.0 && flat.norm() > 0.3 {
             let n = -flat.normalize();
             for d in [1.4, 2.0, 2.8] {
                 let centre = self.dir * (d / flat.norm());
@@ -480,7 +554,37 @@ impl Maker<'_> {
         }
     }
 
+    /// A window that is there, if it lies about where the light is wanted.
+    fn window_there(&mut self, w: &RoomWindow) {
+        let d = w.centre.norm();
+        let off = optics::geometry::angle_between(&self.dir, &(w.centre / d)).to_degrees();
+        if off > WINDOW_OFF_DEG {
+            return;
+        }
+        let [width_m, height_m] = w.size_m;
+        let source = Source::Window { width_m, height_m, facing_deg: w.facing_deg };
+        let light = SetLight {
+            position_m: Some(place(w.centre)),
+            azimuth_deg: None,
+            elevation_deg: None,
+            distance_m: None,
+            ..light_at(self.seen, self.base, d, source)
+        };
+        let mut against = Vec::new();
+        if off > 12.0 {
+            against.push(format!("the window lies {off:.0}° from where the look has its light: turn the whole set by that"));
+        }
+        let says = format!("the window, {width_m:.1} × {height_m:.1} m, {d:.2} m away");
+        self.push((Construction::Window, 0), light, (off / 15.0).powi(2), Vec::new(), says, against);
+    }
+
     fn windows(&mut self) {
+        if let Some(walls) = &self.room.walls {
+            for w in walls.windows.clone() {
+                self.window_there(&w);
+            }
+            return;
+        }
         let (az, el) = (self.seen.at.azimuth_deg, self.seen.at.elevation_deg);
         if self.angle < 12f64.to_radians() || !(-15.0..55.0).contains(&el) {
             return;
@@ -571,7 +675,7 @@ fn wrap(a: f64) -> f64 {
 
 /// Ways to make a light with a kit: the best few of each construction, cheapest first. What they give is
 /// not counted yet: the studio says.
-pub fn ways(seen: &SeenLight, base: &SetLight, kit: &Kit, room: Room) -> Vec<Way> {
+pub fn ways(seen: &SeenLight, base: &SetLight, kit: &Kit, room: &Room) -> Vec<Way> {
     // an angle of 20 degrees where none was read (common practice: a small box)
     let angle = seen.size.map_or(20f64.to_radians(), |s| s.0).clamp(0.01, 2.6);
     let mut m = Maker { seen, base, room, dir: seen.at.vector(), angle, out: Vec::new() };
@@ -585,6 +689,7 @@ pub fn ways(seen: &SeenLight, base: &SetLight, kit: &Kit, room: Room) -> Vec<Way
     m.windows();
     m.moved(kit);
     let mut out = m.out;
+    out.retain(|w| seen.via.is_empty() || seen.via.contains(&w.construction));
     out.sort_by(|a, b| a.cost.total_cmp(&b.cost));
     out
 }

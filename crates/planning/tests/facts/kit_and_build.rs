@@ -104,20 +104,34 @@ fn a_stop_over_is_explained() {
 #[test]
 fn a_weak_lamp_gets_three_ways_out() {
     let s = set();
-    let m = meter(&s);
-    let mut kit = Kit::starter();
-    kit.lamps.retain(|l| l.id == "bulb-9w");
-    let p = lamp_plan(&kit, &s.lights[3], &m.lights[3], &s.camera.exposure, None, &[]);
-    assert!(p.setting.is_none() && p.power_stops.is_some_and(|x| x > 3.0), "{p:?}");
+    let ways_of = |lamp: &str, sitter: bool| {
+        let mut kit = Kit::starter();
+        kit.lamps.extend(catalogue().lamps.iter().filter(|l| l.id == lamp).cloned());
+        kit.lamps.retain(|l| l.id == lamp);
+        let m = meter(&s);
+        lamp_plan(&kit, &s.lights[3], &m.lights[3], &s.camera.exposure, None, &[], sitter)
+    };
+    let p = ways_of("led-150", true);
+    let needed = p.power_stops.expect("a power");
+    assert!(p.setting.is_none() && needed > 0.3, "{p:?}");
     let ways: Vec<&str> = p.ways_out.iter().map(|w| w.change.as_str()).collect();
-    assert!(
-        ways.iter().any(|w| w.starts_with("Bring it"))
-            && ways.iter().any(|w| w.starts_with("ISO"))
-            && ways.iter().any(|w| w.starts_with("f/"))
-    );
+    assert!(ways[0].starts_with("Bring it") && ways[1].starts_with("ISO") && ways[2].starts_with("f/"), "{ways:?}");
     // nearer by 2^(-stops/2): inverse-square law
-    let near = 1.4 * (-p.power_stops.unwrap_or(0.0) / 2.0).exp2();
+    let near = 1.4 * (-needed / 2.0).exp2();
     assert!(ways[0].contains(&format!("{near:.2} m")), "{}", ways[0]);
+    // as engraved, and enough
+    let iso: f64 = ways[1].split(' ').nth(1).and_then(|w| w.parse().ok()).expect("a speed");
+    assert_eq!(optics::engraved::speed(iso), iso);
+    assert!((iso / s.camera.exposure.iso).log2() > needed - 0.1, "ISO {iso} for {needed:.2} stops");
+    // a bulb is far too weak for a sitter: no f/0.9, no ISO 30 000, no half second
+    let p = ways_of("bulb-9w", true);
+    let ways: Vec<&str> = p.ways_out.iter().map(|w| w.change.as_str()).collect();
+    assert!(p.power_stops.expect("a power") > 5.0, "{p:?}");
+    assert!(ways.iter().any(|w| w.starts_with("No longer time")), "{ways:?}");
+    assert!(!ways.iter().any(|w| w.contains("f/0") || w.contains(" s instead")), "{ways:?}");
+    // a thing on a table waits
+    let p = ways_of("bulb-9w", false);
+    assert!(p.ways_out.iter().any(|w| w.change.contains("instead of 1/") && w.also.contains("stand for the camera")), "{p:?}");
 }
 
 #[test]

@@ -1,5 +1,6 @@
 //! What the studio draws, held against published figures, and read back.
 
+mod cutters;
 mod faces;
 mod people;
 mod physics;

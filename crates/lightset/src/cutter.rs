@@ -1,0 +1,133 @@
+//! Cutters: a slit or blinds before a lamp, from the band of light they are to leave. Similar triangles: a face `s` high at `a` metres
+//! before an opening `o`, and a screen `b` metres behind it, give a band `o (a + b) / a` high at half its light, with edges
+//! `s b / a` wide (shadow of an opaque edge, in any textbook of optics; for a lamp without a beam of its own).
+
+use crate::meter::LightMeter;
+use crate::set::{Flag, FlagPattern};
+use optics::geometry::{Vec3, upright};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What a cutter is to leave of a light.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Band {
+    /// Where its middle must cross, metres, set frame: the eyes, at the reference point, if absent.
+    #[serde(default)]
+    #[schema(value_type = optics::geometry::Triple)]
+    pub at_m: [f64; 3],
+    /// Height of a band where the light is half, metres.
+    pub height_m: f64,
+    /// Width over which its edge fades from all to nothing, metres.
+    pub edge_m: f64,
+    /// Dark between two bands, metres: blinds. One band alone if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub apart_m: Option<f64>,
+}
+
+/// A cutter and where it stands.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Cutter {
+    /// The flag.
+    pub flag: Flag,
+    /// From the light's face to it, metres.
+    pub from_light_m: f64,
+    /// From it to where the band crosses, metres.
+    pub from_subject_m: f64,
+    /// Height of the opening, metres.
+    pub opening_m: f64,
+    /// The band it gives.
+    pub band: Band,
+    /// Stops that the middle of the band loses, where its edges meet.
+    pub loses_stops: f64,
+    /// The same in sentences.
+    pub says: Vec<String>,
+}
+
+/// A stand and a cloth find room between: metres before a face, and before a subject.
+const CLEAR_M: f64 = 0.12;
+/// What of the subject is to be dark beside the band, metres up and aside.
+const SHADED_M: [f64; 2] = [0.9, 0.7];
+/// Most slats of blinds.
+const MOST_SLATS: u32 = 60;
+
+/// The cutter that leaves a band of a light.
+///
+/// # Errors
+/// One sentence if the band is out of bounds, or the cutter would have to stand in the lamp or in the subject.
+pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
+    let ok = |name: &str, v: f64, lo: f64, hi: f64| {
+        if v.is_finite() && (lo..=hi).contains(&v) { Ok(()) } else { Err(format!("{name}: expected {lo} to {hi} metres, found {v}")) }
+    };
+    ok("height_m", band.height_m, 0.002, 3.0)?;
+    ok("edge_m", band.edge_m, 0.0005, 3.0)?;
+    band.apart_m.map_or(Ok(()), |v| ok("apart_m", v, 0.002, 3.0))?;
+    band.at_m.iter().try_for_each(|v| ok("at_m", *v, -20.0, 20.0))?;
+    let (face, at) = (Vec3::from(light.face_m), Vec3::from(band.at_m));
+    let d = (face - at).norm();
+    if d < 3.0 * CLEAR_M {
+        return Err(format!("{}: it stands {d:.2} m from where the band is to cross; there is no room for a cutter.", light.name));
+    }
+    let dir = (face - at) / d;
+    let (_, up) = upright(&dir);
+    let ups = light.outline_m.iter().map(|p| (Vec3::from(*p) - face).dot(&up));
+    let high = ups.clone().fold(f64::MIN, f64::max) - ups.fold(f64::MAX, f64::min);
+    let share = band.edge_m / (high + band.edge_m);
+    let (b, a) = (d * share, d * (1.0 - share));
+    if b < CLEAR_M {
+        let least = high * CLEAR_M / (d - CLEAR_M);
+        return Err(format!(
+            "{}: for an edge of {:.0} mm the cutter would have to stand {:.0} cm from the subject. From {:.0} cm its face of {:.0} cm gives {:.0} mm: a smaller face or a longer way makes it crisper.",
+            light.name, 1000.0 * band.edge_m, 100.0 * b, 100.0 * CLEAR_M, 100.0 * high, 1000.0 * least
+        ));
+    }
+    if a < CLEAR_M {
+        let most = high * (d - CLEAR_M) / CLEAR_M;
+        return Err(format!(
+            "{}: for an edge of {:.0} cm the cutter would have to stand in or behind the lamp. Its face of {:.0} cm gives {:.0} cm at most: a larger face makes it softer.",
+            light.name, 100.0 * band.edge_m, 100.0 * high, 100.0 * most
+        ));
+    }
+    let scale = a / d;
+    let opening = band.height_m * scale;
+    let whole = SHADED_M.map(|v| v * scale + 0.5 * high);
+    let (pattern, height_m, shift) = match band.apart_m {
+        None => (FlagPattern::Slit { opening_m: opening }, whole[0].max(2.0 * opening), 0.0),
+        Some(apart) => {
+            let pitch = (band.height_m + apart) * scale;
+            // an odd number, with an opening in the middle: each cell is open below and slat above
+            let slats = ((whole[0] / pitch).ceil() as u32 | 1).min(MOST_SLATS | 1);
+            let open = band.height_m / (band.height_m + apart);
+            (FlagPattern::Blinds { slats, open }, pitch * f64::from(slats), pitch * (1.0 - open) / 2.0)
+        }
+    };
+    // of a face that is never seen whole through the opening, the band's middle gets the part that is
+    let seen = (band.height_m / band.edge_m).min(1.0);
+    let loses_stops = -seen.log2();
+    let place = at + dir * b + up * shift;
+    let mm = |v: f64| (v * 1000.0).round() / 1000.0;
+    let flag = Flag {
+        position_m: [mm(place.x), mm(place.y), mm(place.z)],
+        aim_m: band.at_m,
+        width_m: mm(whole[1].max(0.1)),
+        height_m,
+        pattern,
+    };
+    let mut says = vec![format!(
+        "{:.2} m from the face and {:.2} m from the subject, open by {:.0} mm{}.",
+        a,
+        b,
+        1000.0 * opening,
+        if band.apart_m.is_some() { " between slats" } else { "" }
+    )];
+    says.push(format!(
+        "Moved 1 cm up or down, the band moves {:.1} cm the same way; 10 cm nearer to the subject its edges narrow to {:.0} mm.",
+        d / a,
+        1000.0 * high * (b - 0.1).max(0.0) / (a + 0.1)
+    ));
+    if loses_stops > 0.05 {
+        says.push(format!(
+            "The edges meet: the middle of the band loses {loses_stops:.1} stops. A smaller face or a higher band keeps it bright."
+        ));
+    }
+    Ok(Cutter { flag, from_light_m: a, from_subject_m: b, opening_m: opening, band: *band, loses_stops, says })
+}
