@@ -80,6 +80,16 @@ pub fn boards_for(set: &LightSet, index: usize, wanted: f64, kit: &[KitBoard]) -
     Ok(ways)
 }
 
+/// Where one board of a set must stand, on the line on which it stands, for a key-to-fill ratio; none without a key.
+///
+/// # Errors
+/// As [`boards_for`], of a power setting.
+pub(crate) fn placed(set: &LightSet, index: usize, wanted: f64) -> Result<Option<BoardWay>, String> {
+    let Some(board) = set.boards.get(index).copied() else { return Ok(None) };
+    studio::key_to_fill(set)?;
+    Ok(solved(set, index, wanted, "as it is".into(), false, &board))
+}
+
 fn solved(set: &LightSet, index: usize, wanted: f64, name: String, mine: bool, board: &Board) -> Option<BoardWay> {
     let stops = |distance: f64| {
         let mut set = set.clone();

@@ -9,9 +9,11 @@ mod changes;
 mod foretell;
 mod handling;
 mod moves;
+mod wishes;
 
 pub use boards::{BoardWay, boards_for};
 pub use camera::SimulatedCamera;
 pub use changes::changes;
 pub use foretell::{candidates, foretell};
 pub use moves::{SetMove, next_moves, suppose};
+pub use wishes::{Proposal, proposals};

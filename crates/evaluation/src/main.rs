@@ -11,6 +11,7 @@ mod rebuilding;
 mod rooms;
 mod studio_pictures;
 mod takes;
+mod wishing;
 
 use clap::{Parser, Subcommand};
 use std::path::PathBuf;
@@ -47,6 +48,8 @@ enum Table {
     Cans(cans::Options),
     /// Meter sets with boards, walls and cutters.
     Meter(metering::Options),
+    /// Plan every look without a picture.
+    Wishes(wishing::Options),
     /// Read balls lit by whole rooms and print how far the readings are off.
     Rooms(rooms::Options),
     /// Look for marks in pictures marked with care, and print how many are found.
@@ -100,6 +103,7 @@ fn main() -> ExitCode {
         Table::Portraits(options) => portraits::run(&options),
         Table::Cans(options) => cans::run(&options),
         Table::Meter(options) => metering::run(&options),
+        Table::Wishes(options) => wishing::run(&options),
         Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),
         Table::Rebuild(options) => rebuilding::run(&options),

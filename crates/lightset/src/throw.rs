@@ -144,10 +144,11 @@ pub fn sheet_of(light: &SetLight) -> Option<Sheet> {
     sheet.map(|s| Sheet { share: s.share.clamp(0.01, 1.0), ..s })
 }
 
-/// Metres from the reference point to the face the light leaves from last: the lamp's, the board's or the last sheet's.
+/// Metres from where a light is metered (the reference point) to the face it leaves from last: the lamp's, the board's or the last
+/// sheet's.
 pub fn distance_m(light: &SetLight) -> f64 {
     let from = light.bounce.as_ref().map_or(light.position(), |b| Vec3::from(b.position_m));
-    (from.norm() - light.scrims.iter().map(|s| s.gap_m).sum::<f64>()).max(0.01)
+    ((from - light.metered_at()).norm() - light.scrims.iter().map(|s| s.gap_m).sum::<f64>()).max(0.01)
 }
 
 #[cfg(test)]

@@ -6,7 +6,7 @@
 use crate::rebuild::{Construction, Room, RoomWindow, SeenLight, Walls};
 use crate::stage::COMMON_EXPOSURE;
 use lightset::set::{
-    FORMAT, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
+    FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
 };
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};
@@ -32,9 +32,12 @@ pub struct Look {
     pub subject: SubjectKind,
     /// Key to fill, each metered facing it.
     pub key_to_fill: f64,
-    /// Stops of light on the background under the subject.
+    /// Stops by which the background looks darker than a grey card (18 %) at the subject.
     #[serde(default = "one_and_a_half")]
     pub under: f64,
+    /// Share of light that its background scatters: black paper 0.04, grey 0.2, white 0.85.
+    #[serde(default = "grey_paper")]
+    pub paper: f64,
     #[serde(default, skip_serializing)]
     yaw: f64,
     #[serde(skip_serializing)]
@@ -75,8 +78,13 @@ struct LookLight {
     /// Which of two people it is aimed at.
     #[serde(default)]
     of: Option<usize>,
+    /// Width over height of its face.
+    #[serde(default)]
+    aspect: Option<f64>,
     #[serde(default)]
     via: Vec<Construction>,
+    #[serde(default)]
+    with: Vec<String>,
 }
 
 fn somebody() -> SubjectKind {
@@ -84,6 +92,9 @@ fn somebody() -> SubjectKind {
 }
 fn one_and_a_half() -> f64 {
     1.5
+}
+fn grey_paper() -> f64 {
+    0.2
 }
 fn two() -> f64 {
     2.0
@@ -166,14 +177,11 @@ pub struct WishRoom {
     /// Window.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub window: Option<WishWindow>,
-    /// What one mains circuit may carry, watts.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub circuit_w: Option<f64>,
 }
 
 impl Default for WishRoom {
     fn default() -> Self {
-        WishRoom { width_m: 5.0, depth_m: 6.0, height_m: 2.6, walls: [0.7; 3], window: None, circuit_w: None }
+        WishRoom { width_m: 5.0, depth_m: 6.0, height_m: 2.6, walls: [0.7; 3], window: None }
     }
 }
 
@@ -200,7 +208,7 @@ pub struct Wish {
     /// The sitter stands.
     #[serde(default)]
     pub standing: bool,
-    /// Linear RGB reflectance of the background; that of the walls if absent.
+    /// Linear RGB reflectance of the background; the look's own paper if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<optics::geometry::Triple>)]
     pub background: Option<[f64; 3]>,
@@ -227,10 +235,10 @@ pub struct LaidOut {
     pub key_to_fill: f64,
     /// Lights whose level follows from the ratio.
     pub follows: Vec<bool>,
-    /// What each light is aimed at, from the reference point.
-    pub aims: Vec<Vec3>,
     /// Stops of light on the background under the subject that are wanted.
     pub under: f64,
+    /// Share of light that the background scatters.
+    pub paper: f64,
     /// Metres from the subject to the background.
     pub behind_m: f64,
     /// The background may have a lamp of its own.
@@ -251,6 +259,10 @@ const BEHIND_LENS_M: f64 = 0.5;
 /// How far people who set lights read a look's direction and angle: one standard deviation, degrees and share (common practice).
 const DIRECTION_SD_DEG: f64 = 7.0;
 const SIZE_SD: f64 = 0.3;
+/// The same of width over height, its logarithm.
+const ASPECT_SD: f64 = 0.35;
+/// Reflectance of a grey card.
+const GREY_CARD: f64 = 0.18;
 /// Height of a window's middle over the floor.
 const WINDOW_UP_M: f64 = 1.55;
 /// Size of the picture, longest side in pixels.
@@ -291,9 +303,6 @@ impl Wish {
         within("room.width_m", r.width_m, 0.5, 60.0, "metres")?;
         within("room.depth_m", r.depth_m, 0.5, 60.0, "metres")?;
         within("room.height_m", r.height_m, 1.5, 20.0, "metres")?;
-        if let Some(w) = r.circuit_w {
-            within("room.circuit_w", w, 100.0, 100_000.0, "watts")?;
-        }
         for c in r.walls.iter().chain(self.background.iter().flatten()) {
             within("reflectance", *c, 0.0, 1.0, "(linear share)")?;
         }
@@ -351,12 +360,13 @@ impl Wish {
             windows: room.window.iter().map(|w| self.window(w, behind, eye)).collect(),
         };
         let mut names: Vec<Role> = Vec::new();
-        let (mut seen, mut lights, mut follows, mut aims) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let (mut seen, mut lights, mut follows) = (Vec::new(), Vec::new(), Vec::new());
         for l in &look.light {
             let before = names.iter().filter(|r| **r == l.role).count();
             names.push(l.role);
             let name = if before == 0 { l.role.to_string() } else { format!("{} {}", l.role, before + 1) };
             let at = AzEl { azimuth_deg: l.at[0] * side, elevation_deg: l.at[1] };
+            let aside = look.aside_m.zip(l.of).map_or(0.0, |(a, who)| if who == 0 { -a } else { a });
             let size = (l.fills * mood.size).clamp(1.0, 100.0).to_radians();
             lights.push(wanted(&name, l.stops));
             seen.push(SeenLight {
@@ -365,15 +375,15 @@ impl Wish {
                 at,
                 direction_sd: DIRECTION_SD_DEG.to_radians(),
                 size: Some((size, SIZE_SD)),
-                aspect: None,
+                aspect: l.aspect.map(|a| (a.ln(), ASPECT_SD)),
                 corners: None,
                 feather: None,
                 level_stops: (l.role == Role::Fill && !l.level).then_some((-2.0, 1.5)),
+                aims_at: Vec3::new(aside * side, 0.0, 0.0),
                 via: l.via.clone(),
+                with: l.with.clone(),
             });
             follows.push(l.role == Role::Fill && !l.level);
-            let aside = look.aside_m.zip(l.of).map_or(0.0, |(a, who)| if who == 0 { -a } else { a });
-            aims.push(Vec3::new(aside * side, 0.0, 0.0));
         }
         let key_to_fill = self.key_to_fill.unwrap_or((look.key_to_fill * mood.contrast).clamp(1.0, 64.0));
         let frame = look.frame_m.unwrap_or(if living { PORTRAIT_M } else { PRODUCT_M });
@@ -383,6 +393,7 @@ impl Wish {
         } else {
             (PICTURE_PX * look.aspect, PICTURE_PX)
         };
+        let paper = self.paper(look);
         let exposure = self.exposure.unwrap_or_else(|| match look.exposure {
             Some([f_number, shutter_s, iso]) => Settings { f_number, shutter_s, iso },
             None => COMMON_EXPOSURE,
@@ -403,7 +414,7 @@ impl Wish {
             lights,
             boards: Vec::new(),
             flags: Vec::new(),
-            walls: self.walls(kind, eye, behind),
+            walls: self.walls(kind, eye, behind, paper),
             ambient: None,
             outlet_m: None,
             picture: PictureSpec {
@@ -420,8 +431,8 @@ impl Wish {
             room: Room { floor_m: eye, ceiling_m: room.height_m, living, walls: Some(walls) },
             key_to_fill,
             follows,
-            aims,
-            under: look.under + mood.under,
+            under: look.under + mood.under - (GREY_CARD / paper).log2(),
+            paper,
             behind_m: behind,
             background_lamp: look.background_lamp,
             band: look.band_m.zip(look.edge_m).map(|(b, e)| [b, e]),
@@ -432,7 +443,7 @@ impl Wish {
         let one = |x: f64, yaw: f64, number: u32| Subject {
             position_m: [x, 0.0, 0.0],
             yaw_deg: yaw,
-            person: (kind == SubjectKind::Person).then(|| Person { number, ..Person::default() }),
+            person: (kind == SubjectKind::Person).then(|| Person { number, hair: Some(Hair::Short), ..Person::default() }),
             ..Subject::of(kind)
         };
         let yaw = look.yaw * side + self.turn_deg;
@@ -443,8 +454,13 @@ impl Wish {
         }
     }
 
+    /// Share of light the background scatters: as wished, else the look's own paper.
+    fn paper(&self, look: &Look) -> f64 {
+        self.background.map_or(look.paper, |rgb| optics::photo::luminance(rgb.map(|v| v as f32))).clamp(0.01, 0.95)
+    }
+
     /// Floor first, then ceiling, walls and a table.
-    fn walls(&self, kind: SubjectKind, eye: f64, behind: f64) -> Vec<Wall> {
+    fn walls(&self, kind: SubjectKind, eye: f64, behind: f64, paper: f64) -> Vec<Wall> {
         let WishRoom { width_m: w, depth_m: d, height_m: h, walls: colour, .. } = self.room;
         let (mid, z) = (h / 2.0 - eye, d / 2.0 - behind);
         let wall = |position_m, normal, width_m, height_m, colour| Wall { position_m, normal, width_m, height_m, colour };
@@ -453,14 +469,14 @@ impl Wish {
         let mut out = vec![
             wall([0.0, -eye, z], [0.0, 1.0, 0.0], w, d, floor),
             wall([0.0, h - eye, z], [0.0, -1.0, 0.0], w, d, colour),
-            wall([0.0, mid, -behind], [0.0, 0.0, 1.0], w, h, self.background.unwrap_or(colour)),
+            wall([0.0, mid, -behind], [0.0, 0.0, 1.0], w, h, self.background.unwrap_or([paper; 3])),
             wall([0.0, mid, d - behind], [0.0, 0.0, -1.0], w, h, colour),
             wall([-w / 2.0, mid, z], [1.0, 0.0, 0.0], d, h, colour),
             wall([w / 2.0, mid, z], [-1.0, 0.0, 0.0], d, h, colour),
         ];
         if let Some(rests) = kind.rests_m() {
             let depth = TABLE_TOP_M[1].min(2.0 * behind);
-            let top = self.background.unwrap_or([0.35; 3]);
+            let top = self.background.unwrap_or([paper; 3]);
             out.push(wall([0.0, -rests, 0.0], [0.0, 1.0, 0.0], TABLE_TOP_M[0].min(w), depth, top));
         }
         out

@@ -9,7 +9,7 @@ use optics::geometry::Vec3;
 #[derive(Debug, Clone)]
 pub struct Lamp {
     pub(crate) faces: Vec<Emitter>,
-    /// Irradiance at the reference point, facing it, if the lamp's own face had the radiance 1.
+    /// Irradiance where it is metered, facing it, if the lamp's own face had the radiance 1.
     pub(crate) facing: f32,
 }
 
@@ -27,7 +27,7 @@ pub struct Glimpse {
 }
 
 impl Lamp {
-    /// Irradiance at the reference point, facing it, if the lamp's own face had the radiance 1.
+    /// Irradiance where it is metered (the reference point), facing it, if the lamp's own face had the radiance 1.
     pub fn facing(&self) -> f64 {
         f64::from(self.facing)
     }
@@ -72,11 +72,11 @@ impl Lamp {
 /// Cells a sheet's glow is kept in, per side.
 const SHEET: usize = 32;
 
-/// The faces a light leaves from, scaled so that together they give the irradiance 1 at the
-/// reference point on a surface facing them.
+/// The faces a light leaves from, scaled so that together they give the irradiance 1 where the light is metered (the reference
+/// point) on a surface facing them.
 pub fn lamp(l: &SetLight) -> Lamp {
     let mut faces = raw_lamp(l);
-    let facing = facing_irradiance(&faces);
+    let facing = vector_irradiance(&faces, &l.metered_at().cast()).0.norm();
     if facing > 1e-12 {
         faces.iter_mut().for_each(|f| f.radiance /= facing);
     }
@@ -147,12 +147,6 @@ fn through(e: &Emitter, centre: V, half: (f32, f32), transmission: f32) -> Emitt
         radiance: 1.0,
         ..e.clone()
     }
-}
-
-/// Irradiance at the reference point on a surface that faces the light's faces together.
-pub(crate) fn facing_irradiance(faces: &[Emitter]) -> f32 {
-    let (flux, _) = vector_irradiance(faces, &V::zeros());
-    flux.norm()
 }
 
 /// Vector irradiance at a point (its length is the irradiance on the surface that faces it), and the

@@ -48,7 +48,7 @@ pub use lamp::{Glimpse, Lamp, lamp};
 pub use level::{relative_ambient, relative_exposure};
 pub use lightset::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
-pub use meter::{flat_at, key_to_fill, meter, metered};
+pub use meter::{Responses, flat_at, key_to_fill, meter, metered, responses};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use stand_in::stand_ins;
 

@@ -3,7 +3,7 @@
 use crate::lamp::{lamp, vector_irradiance};
 use crate::level::{Levels, given, lux_per_lumen, relative_ambient};
 use crate::math::V;
-use crate::points::{background, lifts, points};
+use crate::points::{background, front_and_background, lifts, points};
 use crate::probe::Probe;
 use crate::scene::Scene;
 use lightset::drawing::{View, draw};
@@ -67,6 +67,33 @@ pub fn metered(set: &LightSet) -> Result<SetMeter, String> {
     Ok(m)
 }
 
+/// What each lamp of a set gives at unit level (the exposure the settings are right for, where the lamp is metered), in the order of
+/// the set: light is a sum, so levels can be set without metering again.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Responses {
+    /// On a dome at the reference point turned to the lens, subjects left out.
+    pub dome: Vec<f64>,
+    /// What boards and walls hand on of that.
+    pub handed: Vec<f64>,
+    /// On a flat meter at the subject's front.
+    pub front: Vec<f64>,
+    /// On a flat meter at the middle of the background; empty if the frame shows none.
+    pub background: Vec<f64>,
+}
+
+/// What each lamp of a set gives at unit level.
+pub fn responses(set: &LightSet) -> Responses {
+    let lens = Vec3::from(set.camera.position_m).normalize();
+    let whole = LightSet { subjects: Vec::new(), ..set.clone() };
+    let bare = LightSet { boards: Vec::new(), walls: Vec::new(), ..whole.clone() };
+    let [whole, bare] = [whole, bare].map(|s| Probe::of(&s).dome(&Vec3::zeros(), &lens));
+    let handed = whole.lamps.iter().zip(&bare.lamps).map(|(w, b)| (w - b).max(0.0)).collect();
+    let room = Probe::of(set);
+    let (front, background) = front_and_background(set);
+    let flat = |p: Option<(Vec3, Vec3)>| p.map_or(Vec::new(), |(at, n)| room.flat(&at, &n).lamps);
+    Responses { dome: whole.lamps, handed, front: flat(front), background: flat(background) }
+}
+
 /// Key over all that fills, each as a meter facing it shows it, boards and walls counted; `None` without either.
 ///
 /// # Errors
@@ -119,14 +146,15 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             outline_m: outline,
         });
         if !l.off {
-            dome += relative * rows[rows.len() - 1].dome_share(&lens);
+            dome += relative * f64::from(flux.norm()) * rows[rows.len() - 1].dome_share(&lens);
         }
         if l.off {
             continue;
         }
-        if flux.norm() <= 1e-9 {
+        let apart = l.metered_at().norm() > 0.05;
+        if ready.facing <= 1e-12 || (flux.norm() <= 1e-9 && !apart) {
             warnings.push(format!("{}: none of its light goes towards the subject; check where it is aimed.", l.name));
-        } else if ready.faces.iter().all(|f| {
+        } else if !apart && ready.faces.iter().all(|f| {
             let d = f.centre.norm();
             scene.blocked(&(f.centre * (0.02 / d)), &(f.centre / d), d - 0.03)
         }) {

@@ -102,6 +102,21 @@ fn spots(set: &LightSet) -> Vec<Spot> {
     out
 }
 
+/// Where the background is held against the subject: at its front, and at the background's middle; each with where it looks.
+pub(crate) fn front_and_background(set: &LightSet) -> (Option<(Vec3, Vec3)>, Option<(Vec3, Vec3)>) {
+    let all = spots(set);
+    let find = |is: &dyn Fn(&str) -> bool| all.iter().find(|s| is(&s.name)).map(|s| (s.at, s.facing));
+    (find(&is_front), find(&|n| n == MIDDLE))
+}
+
+/// The place on a subject that the background is held against.
+fn is_front(name: &str) -> bool {
+    ["forehead", "front"].iter().any(|n| name.ends_with(n))
+}
+
+/// The middle of the background.
+const MIDDLE: &str = "background";
+
 fn stops(e: f64) -> f64 {
     if e > 1e-9 { (e.log2() * 100.0).round() / 100.0 } else { DARK }
 }
@@ -134,9 +149,9 @@ pub(crate) fn points(set: &LightSet, room: &Probe, levels: &Levels) -> Vec<Point
 /// The background against the forehead, or against the front of a thing: how far under it, and how even across the frame.
 pub(crate) fn background(points: &[PointMeter]) -> Option<BackgroundMeter> {
     let lit = |p: &&PointMeter| p.flat_stops > DARK;
-    let subject = points.iter().filter(lit).find(|p| ["forehead", "front"].iter().any(|n| p.name.ends_with(n)))?;
+    let subject = points.iter().filter(lit).find(|p| is_front(&p.name))?;
     let behind: Vec<&PointMeter> = points.iter().filter(lit).filter(|p| p.name.starts_with("background")).collect();
-    let under_stops = subject.flat_stops - behind.iter().find(|p| p.name == "background")?.flat_stops;
+    let under_stops = subject.flat_stops - behind.iter().find(|p| p.name == MIDDLE)?.flat_stops;
     let all = behind.iter().map(|p| p.flat_stops);
     let uneven_stops = all.clone().fold(f64::MIN, f64::max) - all.fold(f64::MAX, f64::min);
     let side = if under_stops < 0.0 { "over" } else { "under" };

@@ -35,6 +35,9 @@ export type Choices = Schemas['Choices']
 export type Verdict = Schemas['Verdict']
 export type Finding = Schemas['Finding']
 /** A set with all of its lists. */
+export type WishLook = Schemas['WishLook']
+export type Wish = Schemas['Wish']
+export type Proposed = Schemas['Proposed']
 export type LightSet = Schemas['LightSet'] & Required<Pick<Schemas['LightSet'], 'subjects' | 'lights' | 'boards' | 'flags' | 'walls'>>
 export const wholeSet = (s: Schemas['LightSet']): LightSet => ({ ...s, subjects: s.subjects ?? [], lights: s.lights ?? [], boards: s.boards ?? [], flags: s.flags ?? [], walls: s.walls ?? [] })
 export type SetLight = Schemas['SetLight']

@@ -330,6 +330,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the set of a case as a recipe, as it stands, without a take. */
+        post: operations["keep_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/shoot": {
         parameters: {
             query?: never;
@@ -1019,6 +1036,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/wishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one can wish for. */
+        get: operations["what_can_be_wished"];
+        put?: never;
+        /** Two or three sets that give a wish in a room, with the pictures they would give. */
+        post: operations["plan_wish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1611,6 +1646,8 @@ export interface components {
              * @description Reference picture, once there is one.
              */
             frame_id?: string | null;
+            /** @description A set was saved in it. */
+            has_set: boolean;
             /**
              * Format: uuid
              * @description Id.
@@ -1643,6 +1680,8 @@ export interface components {
             calibration?: components["schemas"]["Calibration"] | null;
             /** @description Its frames, oldest first. */
             frames: components["schemas"]["FrameView"][];
+            /** @description A set was saved in it. */
+            has_set: boolean;
             /**
              * Format: uuid
              * @description Id.
@@ -3055,6 +3094,11 @@ export interface components {
             /** @description Why. */
             why: string;
         };
+        /**
+         * @description What sets may be made of.
+         * @enum {string}
+         */
+        MadeOf: "mine" | "household" | "all";
         /** @description Which move. */
         Making: {
             /** @description Id of the move. */
@@ -3223,6 +3267,19 @@ export interface components {
             /** @description How its face throws light. */
             throws?: components["schemas"]["Throw"];
         };
+        /** @description How a look is bent. */
+        Mood: {
+            /** Format: double */
+            contrast: number;
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+            /** Format: double */
+            size: number;
+            /** Format: double */
+            under: number;
+        };
         /**
          * @description Kinds of changes that bring a take nearer to its reference.
          * @enum {string}
@@ -3241,6 +3298,7 @@ export interface components {
         NewCase: {
             /** @description Id of a brief. */
             brief: string;
+            set?: components["schemas"]["LightSet"] | null;
             /** @description Title. */
             title: string;
         };
@@ -3810,6 +3868,13 @@ export interface components {
             /** @description What was seen, for a person. */
             why: string;
         };
+        /** @description A set for a wish with the picture it would give. */
+        Proposed: {
+            /** @description The picture as a JPEG in base64. */
+            jpeg?: string | null;
+            /** @description The set. */
+            proposal: components["schemas"]["SetProposal"];
+        };
         /** @description Something the evidence leaves open. */
         Question: {
             /** @description What it is about. */
@@ -4207,6 +4272,11 @@ export interface components {
              */
             version: number;
         };
+        /** @description A set that is kept without a picture. */
+        SetKept: {
+            /** @description Name of the recipe. */
+            title: string;
+        };
         /** @description One light. */
         SetLight: {
             /** @description What it is aimed at. */
@@ -4365,6 +4435,37 @@ export interface components {
             lights: components["schemas"]["PlacedLight"][];
             /** @description Set as a slant line with distances and modifiers. */
             slant: string;
+        };
+        /** @description A set one could build. */
+        SetProposal: {
+            /** @description Cautions that apply. */
+            cautions: string[];
+            /** @description The lamp of each light with its power. */
+            lamps: components["schemas"]["LampPlan"][];
+            /** @description Each light in a phrase. */
+            lights: string[];
+            /** @description What meters show in it. */
+            meter: components["schemas"]["SetMeter"];
+            /** @description What the kit does not hold. */
+            missing: string[];
+            /** @description What does not work out. */
+            problems: string[];
+            /** @description What was settled by the meter, in sentences. */
+            says: string[];
+            /** @description The set. */
+            set: components["schemas"]["LightSet"];
+            /** @description Its lights in a line. */
+            title: string;
+            /**
+             * Format: double
+             * @description Key to fill that was wished, each metered facing it.
+             */
+            wanted_key_to_fill: number;
+            /**
+             * Format: double
+             * @description Stops of light on the background under the subject that were wished.
+             */
+            wanted_under_stops: number;
         };
         /** @description A set with what a meter in it shows. */
         SetView: {
@@ -5179,6 +5280,11 @@ export interface components {
              */
             width_m: number;
         };
+        /**
+         * @description Which wall a window is in, as the lens sees it.
+         * @enum {string}
+         */
+        WallSide: "left" | "right" | "back" | "front";
         /** @description Something to keep in mind about a reading. */
         Warning: {
             /** @description Stable name. */
@@ -5230,6 +5336,115 @@ export interface components {
              * @description Diffuse reflectance in 0..1.
              */
             reflectance: number;
+        };
+        /** @description What is wanted, without a picture. */
+        Wish: {
+            background?: components["schemas"]["Triple"] | null;
+            exposure?: components["schemas"]["Settings"] | null;
+            /** @description The key comes from image right. */
+            from_right?: boolean;
+            /**
+             * Format: double
+             * @description Key to fill, each metered facing it; the look's own if absent.
+             */
+            key_to_fill?: number | null;
+            /** @description Id of a look. */
+            look: string;
+            /** @description Id of a mood; the look as it is if absent. */
+            mood?: string | null;
+            /** @description The room. */
+            room?: components["schemas"]["WishRoom"];
+            /** @description The sitter stands. */
+            standing?: boolean;
+            subject?: components["schemas"]["SubjectKind"] | null;
+            /**
+             * Format: double
+             * @description Degrees the subject is turned to image right, beyond what the look has.
+             */
+            turn_deg?: number;
+        };
+        /** @description A look one can ask for. */
+        WishLook: {
+            /**
+             * Format: double
+             * @description Height of a band of light across the eyes, metres.
+             */
+            band_m?: number | null;
+            /** @description `portrait`, `talking`, `product` or `table`. */
+            group: string;
+            /** @description Stable name. */
+            id: string;
+            /**
+             * Format: double
+             * @description Key to fill, each metered facing it.
+             */
+            key_to_fill: number;
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share of light that its background scatters: black paper 0.04, grey 0.2, white 0.85.
+             */
+            paper?: number;
+            /** @description What it is and shows. */
+            says: string;
+            /** @description Who or what stands there. */
+            subject?: components["schemas"]["SubjectKind"];
+            /**
+             * Format: double
+             * @description Stops by which the background looks darker than a grey card (18 %) at the subject.
+             */
+            under?: number;
+        };
+        /** @description A wish, and what it may be made of. */
+        WishMade: {
+            /** @description What it may be made of; what I own if absent. */
+            of?: components["schemas"]["MadeOf"];
+            /** @description The wish. */
+            wish: components["schemas"]["Wish"];
+        };
+        /** @description The room one has. */
+        WishRoom: {
+            /**
+             * Format: double
+             * @description Along it.
+             */
+            depth_m: number;
+            /**
+             * Format: double
+             * @description Floor to ceiling.
+             */
+            height_m: number;
+            /** @description Linear RGB reflectance of walls and ceiling. */
+            walls: components["schemas"]["Triple"];
+            /**
+             * Format: double
+             * @description Across the lens axis, metres.
+             */
+            width_m: number;
+            window?: components["schemas"]["WishWindow"] | null;
+        };
+        /** @description A window of the room. */
+        WishWindow: {
+            /**
+             * Format: double
+             * @description Height in metres.
+             */
+            height_m: number;
+            /** @description Which wall. */
+            wall: components["schemas"]["WallSide"];
+            /**
+             * Format: double
+             * @description Width in metres.
+             */
+            width_m: number;
+        };
+        /** @description What one can wish for. */
+        Wishes: {
+            /** @description Looks. */
+            looks: components["schemas"]["WishLook"][];
+            /** @description How they may be bent. */
+            moods: components["schemas"]["Mood"][];
         };
         /** @description A zone of brightness. */
         Zone: {
@@ -6158,6 +6373,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetKept"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             404: {
@@ -7719,6 +7975,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScaleStep"][];
+                };
+            };
+        };
+    };
+    what_can_be_wished: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wishes"];
+                };
+            };
+        };
+    };
+    plan_wish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishMade"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposed"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

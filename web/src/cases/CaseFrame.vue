@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { RouterLink, RouterView, useRouter } from 'vue-router'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { RouterLink, RouterView, useRoute, useRouter } from 'vue-router'
 import ConflictBar from '../shell/ConflictBar.vue'
 import KeysHelp from '../shell/KeysHelp.vue'
 import { useCase } from './case'
@@ -10,6 +10,9 @@ import { isTyping, messageOf } from '../shell/events'
 const props = defineProps<{ caseId: string }>()
 const current = useCase()
 const router = useRouter()
+const route = useRoute()
+/** A set that was planned without a picture needs none to be changed and built. */
+const planned = computed(() => current.view?.has_set === true && (route.name === 'rebuild' || route.name === 'build'))
 const loading = ref(true)
 const failed = ref('')
 
@@ -37,7 +40,7 @@ function keys(e: KeyboardEvent) {
     current.redo()
   } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-6]$/.test(e.key)) {
     const name = ['look', 'read', 'rebuild', 'build', 'takes', 'verdict'][Number(e.key) - 1]
-    if (name && current.frame) void router.push({ name, params: { caseId: props.caseId } })
+    if (name && (current.frame || current.view?.has_set)) void router.push({ name, params: { caseId: props.caseId } })
   }
 }
 const leaving = (e: BeforeUnloadEvent) => {
@@ -65,9 +68,9 @@ onBeforeUnmount(() => {
       <p role="alert">{{ failed }}</p>
       <RouterLink to="/cases">Your cases</RouterLink>
     </div>
-    <div v-else-if="!current.frame && current.view" class="p-4 narrow">
+    <div v-else-if="!current.frame && current.view && !planned" class="p-4 narrow">
       <h1>{{ current.view.title }}</h1>
-      <p class="quiet">This case has no picture yet.</p>
+      <p class="quiet">This case has no picture yet.<template v-if="current.view.has_set"> Its set was planned without one: <RouterLink :to="{ name: 'rebuild', params: { caseId } }">Rebuild</RouterLink> and <RouterLink :to="{ name: 'build', params: { caseId } }">Build</RouterLink> work as they are; a test picture goes here.</template></p>
       <PictureDrop :case-id="caseId" @taken="load" />
     </div>
     <template v-else>

@@ -58,6 +58,7 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
     <div class="head">
       <h1>Your cases</h1>
       <BFormInput v-if="cases?.length" v-model="filter" size="sm" class="search" type="search" placeholder="Title, look, or part of a slant line" aria-label="Search cases" />
+      <BButton variant="secondary" to="/plan" data-test="plan-set">Plan without a picture</BButton>
       <BButton variant="primary" :aria-expanded="adding" data-test="new-case" @click="adding = !adding">New case</BButton>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
@@ -76,11 +77,11 @@ const briefName = (id: string) => briefs.value.find((b) => b.id === id)?.name ??
     <p v-else-if="cases && shown.length === 0" class="quiet">No case matches.</p>
     <ul class="wall">
       <li v-for="c in shown" :key="c.id" class="card-case">
-        <RouterLink class="open" :to="{ name: 'read', params: { caseId: c.id } }" data-test="case">
+        <RouterLink class="open" :to="{ name: !c.frame_id && c.has_set ? 'rebuild' : 'read', params: { caseId: c.id } }" data-test="case">
           <HaloRing :lights="c.readings?.lights ?? []" :size="148" :picture="c.frame_id ? pictureUrl(c.frame_id, 'thumb') : undefined" :label="c.readings?.summary?.[0] ?? 'Not read yet'" />
           <span class="text">
             <strong>{{ c.title }}</strong>
-            <span class="quiet">{{ c.readings?.summary?.[0] ?? 'No picture yet.' }}</span>
+            <span class="quiet">{{ c.readings?.summary?.[0] ?? (c.has_set ? 'A set, planned without a picture.' : 'No picture yet.') }}</span>
             <span class="quiet small">{{ briefName(c.brief) }}<template v-if="c.readings?.look"> · {{ c.readings.look.name }}</template></span>
           </span>
         </RouterLink>

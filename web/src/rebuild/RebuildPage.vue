@@ -9,6 +9,7 @@ import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
 import { lampFor } from './lamps'
+import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import BoardEditor from './BoardEditor.vue'
@@ -47,7 +48,7 @@ async function loadPlan() {
 }
 onMounted(async () => {
   await current.flush()
-  await Promise.all([loadPlan(), stage.load(caseId.value)])
+  await Promise.all([current.reference ? loadPlan() : undefined, stage.load(caseId.value)])
   takeFromBench()
   window.addEventListener('keydown', keys, true)
 })
@@ -212,9 +213,9 @@ const status = computed(() => {
       <ConflictBar :document="stage" />
       <p v-if="!set && !stage.problem" class="quiet" role="status">Working out the set…</p>
       <template v-if="set && stage.meter">
-        <div class="pictures">
-          <figure>
-            <img v-if="current.reference" :src="pictureUrl(current.reference.id, 'view')" alt="The reference picture" />
+        <div class="pictures" :class="{ alone: !current.reference }">
+          <figure v-if="current.reference">
+            <img :src="pictureUrl(current.reference.id, 'view')" alt="The reference picture" />
             <figcaption>Reference</figcaption>
           </figure>
           <figure>
@@ -231,7 +232,7 @@ const status = computed(() => {
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
         </div>
-        <CandidateList :case-id="caseId" @take="takeSet" />
+        <CandidateList v-if="current.reference" :case-id="caseId" @take="takeSet" />
         <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
         <p v-for="c in stage.meter.cautions" :key="c" class="caution" data-test="caution"><strong>Take care.</strong> {{ c }}</p>
         <details v-if="plan && plan.plan.lights.length" class="sheet">
@@ -277,7 +278,8 @@ const status = computed(() => {
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <LargePicture :case-id="caseId" @begin="stage.flush()" />
-        <BButton size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
+        <KeepRecipe :case-id="caseId" :before="() => stage.flush()" />
+        <BButton v-if="current.reference" size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
       </div>
       <div class="sheet fields">
         <NumberField label="f/" :value="set.camera.exposure.f_number" :least="0.1" data-test="aperture" @change="setExposure('f_number', $event)" />
@@ -323,6 +325,9 @@ figcaption {
   display: grid;
   grid-template-columns: 1fr 1fr;
   gap: 0.6rem;
+}
+.pictures.alone {
+  grid-template-columns: 1fr;
 }
 .pictures img {
   width: 100%;

@@ -29,12 +29,13 @@ async function leave() {
   <header class="bar">
     <RouterLink class="name" to="/cases">Slant Cast</RouterLink>
     <span v-if="caseId && current.view" class="title" data-test="case-title">{{ current.view.title }}</span>
-    <nav v-if="caseId && current.frame" class="steps" aria-label="Steps">
+    <nav v-if="caseId && (current.frame || current.view?.has_set)" class="steps" aria-label="Steps">
       <RouterLink v-for="(s, i) in steps" :key="s.name" class="step" active-class="here" :to="{ name: s.name, params: { caseId } }" :data-test="`step-${s.name}`">
         <span class="n" aria-hidden="true">{{ i + 1 }}</span>{{ s.text }}
       </RouterLink>
     </nav>
     <nav v-if="session.person" class="tools" aria-label="Tools">
+      <RouterLink class="step" active-class="here" to="/plan" data-test="tool-plan">Plan</RouterLink>
       <RouterLink class="step" active-class="here" to="/bench" data-test="tool-bench">Bench</RouterLink>
       <RouterLink class="step" active-class="here" to="/recipes" data-test="tool-recipes">Recipes</RouterLink>
       <RouterLink class="step" active-class="here" to="/kit" data-test="tool-kit">Kit</RouterLink>

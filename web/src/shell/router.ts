@@ -22,6 +22,7 @@ export const router = createRouter({
         { path: 'verdict', name: 'verdict', component: () => import('../verdict/VerdictPage.vue') },
       ],
     },
+    { path: '/plan', name: 'plan', component: () => import('../wish/WishPage.vue') },
     { path: '/bench', name: 'bench', component: () => import('../bench/BenchPage.vue') },
     { path: '/recipes', name: 'recipes', component: () => import('../recipes/RecipesPage.vue') },
     { path: '/kit', name: 'kit', component: () => import('../kit/KitPage.vue') },

@@ -3,3 +3,4 @@
 mod power;
 mod rebuilding;
 mod takes;
+mod wishes;

@@ -12,7 +12,7 @@ use utoipa::ToSchema;
 #[serde(untagged)]
 pub enum Level {
     /// Stops over the incident exposure that the camera's settings are right for, measured at the
-    /// reference point facing the light with nothing in the way.
+    /// reference point facing the light with nothing in the way; of a light for the background where it is aimed.
     Stops {
         /// Stops.
         stops: f64,

@@ -17,6 +17,7 @@ pub use subject::{Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};
+use optics::role::Role;
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use utoipa::ToSchema;
@@ -356,6 +357,14 @@ impl SetLight {
                 };
                 a.vector() * self.distance_m.unwrap_or(2.0)
             }
+        }
+    }
+
+    /// Where its level is metered: at the reference point; a background's light where it is aimed, as one meters it.
+    pub fn metered_at(&self) -> Vec3 {
+        match Role::of_name(&self.name) {
+            Role::Background => Vec3::from(self.aim_m),
+            _ => Vec3::zeros(),
         }
     }
 

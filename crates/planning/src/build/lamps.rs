@@ -6,6 +6,7 @@ use lightset::meter::LightMeter;
 use lightset::set::{Glow, Outline, SetLight, Source};
 use lightset::throw::{Leaves, through};
 use optics::engraved;
+use optics::geometry::Vec3;
 use optics::exposure::{C_FLAT, Settings, shutter_text};
 use optics::units::{FNumber, Metres, Stops};
 use serde::{Deserialize, Serialize};
@@ -80,9 +81,14 @@ pub fn values_of(lamp: &Lamp, light: &SetLight, distance_m: f64) -> Values {
     v
 }
 
+/// Metres from a light's face to where it is metered.
+fn metered_from(light: &SetLight, meter: &LightMeter) -> f64 {
+    (Vec3::from(meter.face_m) - light.metered_at()).norm()
+}
+
 /// Stops of power from full that a lamp needs, with the spread.
 fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings) -> Option<(f64, f64)> {
-    let mut v = values_of(lamp, light, meter.distance_m.max(0.06));
+    let mut v = values_of(lamp, light, metered_from(light, meter).max(0.06));
     v.insert("f_number".into(), s.f_number);
     v.insert("shutter_s".into(), s.shutter_s);
     v.insert("iso".into(), s.iso);
@@ -248,7 +254,7 @@ pub fn lamp_plan(
     if power > 0.05 {
         setting = None;
         says = format!("{} at full power is {power:.1} stops too weak here.", lamp.name);
-        let d = meter.distance_m;
+        let d = metered_from(light, meter);
         let near = d * (-power / 2.0).exp2();
         let angle = |x: f64| 2.0 * ((meter.angular_size_deg.to_radians() / 2.0).tan() * d / x).atan().to_degrees();
         ways.push(WayOut {
@@ -269,8 +275,8 @@ pub fn lamp_plan(
                 "A grey filter or a net of {:.1} stops{}, or {:.2} m instead of {:.2} m.",
                 lamp.lowest_stops - power,
                 filter_text(lamp.lowest_stops - power),
-                meter.distance_m * ((lamp.lowest_stops - power) / 2.0).exp2(),
-                meter.distance_m
+                metered_from(light, meter) * ((lamp.lowest_stops - power) / 2.0).exp2(),
+                metered_from(light, meter)
             ),
             also: "Farther away it is smaller and harder.".into(),
         });

@@ -182,7 +182,11 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
             expect_f: Some(m.f_number),
             expect_nominal: Some(m.nominal),
             expect_sd_stops: sd,
-            hold: "At the subject, flat or dome, turned to this light; all others off.".into(),
+            hold: if l.metered_at().norm() > 0.05 {
+                "At the background where it is aimed, flat, turned to this light; all others off.".into()
+            } else {
+                "At the subject, flat or dome, turned to this light; all others off.".into()
+            },
             watch: watch_for(role, m),
             explains: measured.map(|f| explain(m.f_number, sd, f, m.distance_m)).unwrap_or_default(),
             ..blank(&id, log)

@@ -6,6 +6,7 @@
 use super::separate::{SeparatingTest, separate, tests};
 use super::ways::{Construction, Room, SeenLight, Way, ways};
 use evidence::readings::{Light, Readings, Sighting};
+use lightset::frame::in_frame;
 use lightset::kit::Kit;
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Vec3, angle_between};
@@ -166,7 +167,9 @@ pub fn seen_lights(r: &Readings, base: &LightSet) -> Vec<SeenLight> {
                 aspect: shown(r, l, |s| Some((s.aspect?.ln(), 0.06 + 1.2 / across(s)))),
                 corners: shown(r, l, |s| Some((s.corners?, 0.25 + 3.0 / across(s)))),
                 feather: shown(r, l, |s| Some((s.feather?, 0.05))),
+                aims_at: Vec3::zeros(),
                 via: Vec::new(),
+                with: Vec::new(),
             }
         })
         .collect()
@@ -212,7 +215,12 @@ pub fn drafts_of(seen: &[SeenLight], base: &LightSet, kit: &Kit, room: &Room) ->
         .enumerate()
         .map(|(i, (s, b))| {
             let mut kept: Vec<Way> = Vec::new();
-            for w in ways(s, b, kit, room) {
+            let mut all = ways(s, b, kit, room);
+            if room.walls.is_some() {
+                all.iter_mut().for_each(|w| out_of_frame(w, s, base));
+                all.sort_by(|a, b| a.cost.total_cmp(&b.cost));
+            }
+            for w in all {
                 let alike = |k: &&Way| k.construction == w.construction && (i > 0 || k.variant == w.variant);
                 if kept.iter().filter(alike).count() < 1 {
                     kept.push(w);
@@ -257,6 +265,20 @@ pub fn drafts_of(seen: &[SeenLight], base: &LightSet, kit: &Kit, room: &Room) ->
     });
     out.truncate(TRACED);
     out
+}
+
+/// Price of a light that the picture would show, as minus twice a log of odds.
+const IN_FRAME: f64 = 12.0;
+
+/// What would stand in the picture costs.
+fn out_of_frame(w: &mut Way, seen: &SeenLight, base: &LightSet) {
+    let light = w.light.as_ref().map(|l| (l.position(), l.source.area_m2().sqrt() / 2.0));
+    let board = w.board.as_ref().map(|b| (Vec3::from(b.position_m), b.width_m.max(b.height_m) / 2.0));
+    let shown = light.into_iter().chain(board).any(|(p, r)| in_frame(base, &(p + seen.aims_at).into(), r));
+    if shown {
+        w.cost += IN_FRAME;
+        w.against.push("it would stand in the picture".into());
+    }
 }
 
 fn missing(ways: &[Way], kit: &Kit) -> Vec<String> {

@@ -92,8 +92,12 @@ pub struct SeenLight {
     pub feather: Option<(f64, f64)>,
     /// Stops relative to the key, and the standard deviation.
     pub level_stops: Option<(f64, f64)>,
+    /// What it is aimed at, from the reference point.
+    pub aims_at: Vec3,
     /// The only ways it may be made; any if empty.
     pub via: Vec<Construction>,
+    /// Things of the kit of which it must use one; anything if empty.
+    pub with: Vec<String>,
 }
 
 /// The room a set must fit into, from the reference point, metres.
@@ -690,6 +694,7 @@ pub fn ways(seen: &SeenLight, base: &SetLight, kit: &Kit, room: &Room) -> Vec<Wa
     m.moved(kit);
     let mut out = m.out;
     out.retain(|w| seen.via.is_empty() || seen.via.contains(&w.construction));
+    out.retain(|w| seen.with.is_empty() || w.uses.iter().any(|u| seen.with.contains(u)));
     out.sort_by(|a, b| a.cost.total_cmp(&b.cost));
     out
 }

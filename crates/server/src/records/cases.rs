@@ -58,6 +58,8 @@ pub struct CaseView {
     pub frames: Vec<FrameView>,
     /// The tone curve its frames are read through, if its camera was calibrated.
     pub calibration: Option<Calibration>,
+    /// A set was saved in it.
+    pub has_set: bool,
 }
 
 #[derive(sqlx::FromRow)]
@@ -68,12 +70,16 @@ struct CaseRow {
     note: String,
     version: i64,
     calibration: Option<Jsonb<Calibration>>,
+    has_set: bool,
 }
 
 /// The case if it is theirs, else 404.
 pub(crate) async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
     let row: Option<CaseRow> =
-        sqlx::query_as("select id, title, brief, note, version, calibration from cases where id = $1 and owner = $2")
+        sqlx::query_as(
+            "select id, title, brief, note, version, calibration, exists (select 1 from sets where case_id = cases.id) as has_set
+             from cases where id = $1 and owner = $2",
+        )
             .bind(id)
             .bind(me)
             .fetch_optional(&app.pool)
@@ -105,6 +111,7 @@ pub(crate) async fn load(app: &App, me: Uuid, id: Uuid) -> Answer<CaseView> {
         version: row.version,
         frames,
         calibration: row.calibration.map(|c| c.0),
+        has_set: row.has_set,
     })
 }
 

@@ -68,16 +68,21 @@ pub struct OutcomesEdit {
     pub outcomes: BTreeMap<String, f64>,
 }
 
+/// What sets may be made of, by who asks.
+pub(crate) async fn kit_for(app: &App, me: Uuid, of: MadeOf) -> Answer<Kit> {
+    let mine = kit_of(app, me).await?.kit;
+    Ok(match of {
+        MadeOf::Household => Kit { ceiling_m: mine.ceiling_m, ..Kit::household() },
+        MadeOf::All => Kit { ceiling_m: mine.ceiling_m, ..catalogue().clone() },
+        MadeOf::Mine => mine,
+    })
+}
+
 async fn view(app: &App, me: Uuid, case: Uuid, of: MadeOf) -> Answer<CandidatesView> {
     let (version, outcomes): (i64, BTreeMap<String, f64>) = newest(app, OUTCOMES, case).await?.unwrap_or_default();
     let reference = reference(app, case).await?;
     let base = staged(app, case, &reference).await?;
-    let mine = kit_of(app, me).await?.kit;
-    let kit = match of {
-        MadeOf::Household => Kit { ceiling_m: mine.ceiling_m, ..Kit::household() },
-        MadeOf::All => Kit { ceiling_m: mine.ceiling_m, ..catalogue().clone() },
-        MadeOf::Mine => mine,
-    };
+    let kit = kit_for(app, me, of).await?;
     let (candidates, outcomes) = app
         .work
         .run(Pace::Heavy, move || {

@@ -5,6 +5,7 @@ use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::{CaseView, check_brief, check_title, create_for, load, must_own};
 use crate::records::marks::of_this_core;
+use crate::routes::sets::{file, parse_set};
 use axum::Json;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
@@ -34,6 +35,8 @@ pub struct CaseCard {
     pub frame_id: Option<Uuid>,
     /// Last reading, once there is one, without what its marks say one by one.
     pub readings: Option<Readings>,
+    /// A set was saved in it.
+    pub has_set: bool,
     /// Last change.
     #[serde(with = "time::serde::rfc3339")]
     #[schema(value_type = String)]
@@ -44,9 +47,9 @@ pub struct CaseCard {
 #[utoipa::path(get, path = "/cases", tag = "cases",
     responses((status = 200, body = Vec<CaseCard>), (status = 401, body = Problem)))]
 async fn list(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<CaseCard>>> {
-    type Row = (Uuid, String, String, Option<Uuid>, Option<Jsonb<serde_json::Value>>, OffsetDateTime);
+    type Row = (Uuid, String, String, Option<Uuid>, Option<Jsonb<serde_json::Value>>, bool, OffsetDateTime);
     let rows: Vec<Row> = sqlx::query_as(
-        "select c.id, c.title, c.brief, f.id, r.body, c.updated_at
+        "select c.id, c.title, c.brief, f.id, r.body, exists (select 1 from sets where case_id = c.id), c.updated_at
          from cases c
          left join lateral (select id from frames where case_id = c.id and role = 'reference'
                             order by created_at desc limit 1) f on true
@@ -59,12 +62,13 @@ async fn list(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<CaseCard>>>
     .await?;
     let cards = rows
         .into_iter()
-        .map(|(id, title, brief, frame_id, readings, updated_at)| CaseCard {
+        .map(|(id, title, brief, frame_id, readings, has_set, updated_at)| CaseCard {
             id,
             title,
             brief,
             frame_id,
             readings: readings.and_then(|r| of_this_core(r.0)),
+            has_set,
             updated_at,
         })
         .collect();
@@ -78,13 +82,21 @@ pub struct NewCase {
     pub title: String,
     /// Id of a brief.
     pub brief: String,
+    /// A set to begin with (slant-set/1), where there is no picture.
+    #[serde(default)]
+    #[schema(value_type = Option<lightset::set::LightSet>)]
+    pub set: Option<serde_json::Value>,
 }
 
 /// Start a case.
 #[utoipa::path(post, path = "/cases", tag = "cases", request_body = NewCase,
     responses((status = 201, body = CaseView), (status = 400, body = Problem), (status = 401, body = Problem)))]
 async fn create(State(app): State<App>, Me(me): Me, Body(new): Body<NewCase>) -> Answer<(StatusCode, Json<CaseView>)> {
+    let set = new.set.map(parse_set).transpose()?;
     let id = create_for(&app, me.id, &new.title, &new.brief).await?;
+    if let Some(set) = set {
+        file(&app, id, me.id, set).await.map_err(Problem::internal)?;
+    }
     Ok((StatusCode::CREATED, Json(load(&app, me.id, id).await?)))
 }
 

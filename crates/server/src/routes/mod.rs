@@ -18,3 +18,4 @@ pub(crate) mod shot;
 pub(crate) mod tables;
 pub(crate) mod takes;
 pub(crate) mod tether;
+pub(crate) mod wishes;

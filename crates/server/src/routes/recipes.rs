@@ -8,7 +8,7 @@ use crate::records::frames::owned;
 use crate::records::marks::newest as newest_marks;
 use crate::records::versioned::{LINKS, add, newest};
 use crate::routes::kit::kit_of;
-use crate::routes::sets::{SetView, add_set, newest_set};
+use crate::routes::sets::{SetView, add_set, newest_set, newest_view};
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
@@ -24,6 +24,7 @@ use uuid::Uuid;
 pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
         .routes(routes!(accept))
+        .routes(routes!(keep_set))
         .routes(routes!(find))
         .routes(routes!(forget))
         .routes(routes!(set_again))
@@ -110,10 +111,7 @@ async fn accept(
     Body(a): Body<Acceptance>,
 ) -> Answer<(StatusCode, Json<RecipeView>)> {
     let f = owned(&app, me.id, id).await?;
-    let title = a.title.trim().to_owned();
-    if title.is_empty() || title.chars().count() > 120 {
-        return Err(Problem::bad("title: a recipe needs a name of 1 to 120 characters"));
-    }
+    let title = checked_title(&a.title)?;
     let (_, mut link): (i64, TakeLink) = newest(&app, LINKS, id).await?.unwrap_or_default();
     let readings = newest_marks(&app, &f.hash, id).await?.readings;
     let set = match link.set.clone() {
@@ -136,29 +134,75 @@ async fn accept(
         tags: a.tags,
         note: a.note,
     };
+    let view = filed(&app, me.id, f.case_id, Some(id), recipe).await?;
+    Ok((StatusCode::CREATED, Json(view)))
+}
+
+/// A set that is kept without a picture.
+#[derive(Deserialize, ToSchema)]
+pub struct SetKept {
+    /// Name of the recipe.
+    pub title: String,
+}
+
+/// Keep the set of a case as a recipe, as it stands, without a take.
+#[utoipa::path(post, path = "/cases/{id}/set/recipe", tag = "recipes", params(("id" = Uuid, Path)), request_body = SetKept,
+    responses((status = 201, body = RecipeView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn keep_set(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Body(kept): Body<SetKept>,
+) -> Answer<(StatusCode, Json<RecipeView>)> {
+    must_own(&app, me.id, case).await?;
+    let title = checked_title(&kept.title)?;
+    let now = newest_view(&app, case).await?;
+    let recipe = Recipe {
+        title,
+        slant: now.meter.slant,
+        look: None,
+        set: now.set,
+        left: Vec::new(),
+        tags: Vec::new(),
+        note: String::new(),
+    };
+    let view = filed(&app, me.id, case, None, recipe).await?;
+    Ok((StatusCode::CREATED, Json(view)))
+}
+
+/// A recipe's name.
+fn checked_title(title: &str) -> Answer<String> {
+    let title = title.trim().to_owned();
+    if title.is_empty() || title.chars().count() > 120 {
+        return Err(Problem::bad("title: a recipe needs a name of 1 to 120 characters"));
+    }
+    Ok(title)
+}
+
+/// Files a recipe.
+async fn filed(app: &App, me: Uuid, case: Uuid, frame: Option<Uuid>, recipe: Recipe) -> Answer<RecipeView> {
     let new = Uuid::now_v7();
     let created_at: OffsetDateTime = sqlx::query_scalar(
         "insert into recipes (id, owner, case_id, frame_id, body) values ($1, $2, $3, $4, $5) returning created_at",
     )
     .bind(new)
-    .bind(me.id)
-    .bind(f.case_id)
-    .bind(id)
+    .bind(me)
+    .bind(case)
+    .bind(frame)
     .bind(Jsonb(&recipe))
     .fetch_one(&app.pool)
     .await?;
-    let kit = kit_of(&app, me.id).await?.kit;
-    let view = RecipeView {
+    let kit = kit_of(app, me).await?.kit;
+    Ok(RecipeView {
         id: new,
-        case_id: Some(f.case_id),
-        frame_id: Some(id),
+        case_id: Some(case),
+        frame_id: frame,
         lacks: lacks(&recipe.set, &kit),
         lights: lights(&recipe.slant),
         recipe,
         like: 1.0,
         created_at,
-    };
-    Ok((StatusCode::CREATED, Json(view)))
+    })
 }
 
 /// What recipes are looked for by.

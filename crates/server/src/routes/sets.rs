@@ -86,7 +86,8 @@ pub struct Drawn {
 const MOST_PIXELS: u32 = 1_300_000;
 const MOST_SAMPLES: u32 = 16;
 
-fn parse(v: serde_json::Value) -> Answer<LightSet> {
+/// A set as it comes from outside, within the bounds of a preview.
+pub(crate) fn parse_set(v: serde_json::Value) -> Answer<LightSet> {
     let set = LightSet::from_value(v).map_err(Problem::bad)?.set;
     if set.picture.width * set.picture.height > MOST_PIXELS || set.picture.samples > MOST_SAMPLES {
         return Err(Problem::bad(format!(
@@ -195,7 +196,7 @@ async fn save_set(
     Body(edit): Body<SetEdit>,
 ) -> Answer<Json<SetView>> {
     must_own(&app, me.id, case).await?;
-    let set = parse(edit.set)?;
+    let set = parse_set(edit.set)?;
     let done = sqlx::query(
         "insert into sets (case_id, version, body, author)
          select $1, $2 + 1, $3, $4 where coalesce((select max(version) from sets where case_id = $1), 0) = $2
@@ -297,7 +298,7 @@ async fn board_ways(
     Body(wanted): Body<BoardWanted>,
 ) -> Answer<Json<Vec<BoardWay>>> {
     must_own(&app, me.id, case).await?;
-    let set = parse(wanted.set)?;
+    let set = parse_set(wanted.set)?;
     let kit = kit_of(&app, me.id).await?.kit;
     let solve = move || adviser::boards_for(&set, wanted.board, wanted.key_to_fill, &kit.boards);
     app.work.run(Pace::Heavy, solve).await?.map(Json).map_err(Problem::bad)
@@ -315,7 +316,7 @@ async fn draw_set(
 ) -> Answer<Response> {
     let start = Instant::now();
     must_own(&app, me.id, case).await?;
-    let set = parse(set)?;
+    let set = parse_set(set)?;
     let (set, meter) = metered(&app, set).await?;
     let cache = app.plates_of(me.id, case);
     let (tx, rx) = tokio::sync::mpsc::channel::<Bytes>(16);
@@ -369,7 +370,8 @@ fn draw(
     }
 }
 
-fn jpeg_of(set: &LightSet, plates: &Plates) -> Option<String> {
+/// The picture of a traced set as a JPEG in base64.
+pub(crate) fn jpeg_of(set: &LightSet, plates: &Plates) -> Option<String> {
     let rgb = studio::encode(&studio::mix(set, plates).ok()?, &set.picture);
     let jpeg = pictures::encode_jpeg(plates.width, plates.height, &rgb, 86).ok()?;
     Some(base64::engine::general_purpose::STANDARD.encode(jpeg))
