@@ -3,7 +3,7 @@
 
 use crate::boards::placed;
 use crate::foretell::foretell;
-use lightset::cutter::{Band, cutter};
+use lightset::cutter::{Band, cutter_beside};
 use lightset::frame::in_frame;
 use lightset::kit::{Kit, Shape, Throw};
 use lightset::meter::SetMeter;
@@ -74,7 +74,7 @@ const FAST: f64 = 1600.0;
 const WIDE: f64 = 2.8;
 /// What a stop off the ratio, a stop off the background, a problem and a missing thing cost, as minus twice a log of odds.
 const OFF_RATIO: f64 = 8.0;
-/// What is worse than the best by more is not shown, if two are left.
+/// What is worse than the best by more is not shown; one alternative may be twice as far off.
 const FAR_WORSE: f64 = 12.0;
 const OFF_BACKGROUND: f64 = 1.0;
 const PROBLEM: f64 = 3.0;
@@ -101,7 +101,8 @@ pub fn proposals(wish: &Wish, kit: &Kit) -> Result<Vec<Proposal>, String> {
     let mut settled: Vec<(f64, Proposal, Vec<Construction>)> = settled;
     settled.sort_by(|a, b| a.0.total_cmp(&b.0));
     let best = settled.first().map_or(0.0, |s| s.0);
-    let near = settled.iter().filter(|s| s.0 - best <= FAR_WORSE).count().max(2);
+    let within = |by: f64| settled.iter().filter(|s| s.0 - best <= by).count();
+    let near = within(FAR_WORSE).max(within(2.0 * FAR_WORSE).min(2));
     settled.truncate(near);
     Ok(varied(settled, SHOWN, |s| &s.2).into_iter().map(|s| s.1).collect())
 }
@@ -384,12 +385,15 @@ impl Settling<'_> {
     fn cut(&mut self, meter: &SetMeter) {
         let Some([height_m, edge_m]) = self.laid.band else { return };
         let Some(key) = meter.lights.iter().find(|l| l.role == Role::Key) else { return };
-        match cutter(key, &Band { at_m: [0.0; 3], height_m, edge_m, apart_m: None }) {
+        match cutter_beside(&self.set, key, &Band { at_m: [0.0; 3], height_m, edge_m, apart_m: None }) {
             Ok(c) => {
                 self.says.push(format!(
                     "A band {:.0} cm high across the eyes with edges of {:.0} mm: a slit, {}",
-                    100.0 * height_m, 1000.0 * edge_m, c.says[0]
+                    100.0 * height_m,
+                    1000.0 * c.band.edge_m,
+                    c.says[0]
                 ));
+                self.says.extend(c.says.into_iter().skip(2));
                 self.set.flags.push(c.flag);
             }
             Err(e) => self.problems.push(e),

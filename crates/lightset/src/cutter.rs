@@ -3,7 +3,8 @@
 //! `s b / a` wide (shadow of an opaque edge, in any textbook of optics; for a lamp without a beam of its own).
 
 use crate::meter::LightMeter;
-use crate::set::{Flag, FlagPattern};
+use crate::frame::flat_in_frame;
+use crate::set::{Flag, FlagPattern, LightSet};
 use optics::geometry::{Vec3, upright};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -46,9 +47,76 @@ pub struct Cutter {
 /// A stand and a cloth find room between: metres before a face, and before a subject.
 const CLEAR_M: f64 = 0.12;
 /// What of the subject is to be dark beside the band, metres up and aside.
-const SHADED_M: [f64; 2] = [0.9, 0.7];
+const SHADED_M: [f64; 2] = [0.8, 0.5];
 /// Most slats of blinds.
 const MOST_SLATS: u32 = 60;
+
+/// Height of a light's face along a direction, metres.
+fn height_of(light: &LightMeter, up: &Vec3) -> f64 {
+    let ups = light.outline_m.iter().map(|p| Vec3::from(*p).dot(up));
+    ups.clone().fold(f64::MIN, f64::max) - ups.fold(f64::MAX, f64::min)
+}
+
+/// What a slit or blinds leave of a light where they are aimed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct FlagMeter {
+    /// Its place in the list of the set's flags.
+    pub flag: usize,
+    /// The light it cuts.
+    pub light: String,
+    /// The band it leaves.
+    pub band: Band,
+    /// The same in a sentence.
+    pub says: String,
+}
+
+/// What each slit and each blinds of a set leave of the light they stand before; those before no light are left out.
+pub fn bands(flags: &[Flag], lights: &[LightMeter]) -> Vec<FlagMeter> {
+    let of = |(i, f): (usize, &Flag)| {
+        let (open, apart) = match f.pattern {
+            FlagPattern::Slit { opening_m } => (opening_m, None),
+            FlagPattern::Blinds { slats, open } if slats > 0 => {
+                let pitch = f.height_m / f64::from(slats);
+                (open * pitch, Some((1.0 - open) * pitch))
+            }
+            _ => return None,
+        };
+        let (at, place) = (Vec3::from(f.aim_m), Vec3::from(f.position_m));
+        let through = |l: &&LightMeter| {
+            let to = Vec3::from(l.face_m) - at;
+            let along = (place - at).dot(&to) / to.norm_squared();
+            let aside = (place - at - to * along).norm();
+            !l.off && along > 0.0 && along < 1.0 && aside < 0.5 * f.width_m.max(f.height_m)
+        };
+        let l = lights.iter().find(through)?;
+        let to = Vec3::from(l.face_m) - at;
+        let (d, dir) = (to.norm(), to.normalize());
+        let b = (place - at).dot(&dir);
+        let (_, up) = upright(&dir);
+        let scale = d / (d - b);
+        let band = Band {
+            at_m: f.aim_m,
+            height_m: open * scale,
+            edge_m: height_of(l, &up) * b / (d - b),
+            apart_m: apart.map(|a| a * scale),
+        };
+        let mut says = format!(
+            "It leaves {} {:.0} mm high of the {}, with edges of {:.0} mm",
+            if band.apart_m.is_some() { "bands" } else { "a band" },
+            1000.0 * band.height_m,
+            l.name,
+            1000.0 * band.edge_m
+        );
+        if let Some(a) = band.apart_m {
+            says += &format!(", {:.0} mm apart", 1000.0 * a);
+        }
+        if band.edge_m > band.height_m {
+            says += &format!("; the edges meet, its middle loses {:.1} stops", (band.edge_m / band.height_m).log2());
+        }
+        Some(FlagMeter { flag: i, light: l.name.clone(), band, says: says + "." })
+    };
+    flags.iter().enumerate().filter_map(of).collect()
+}
 
 /// The cutter that leaves a band of a light.
 ///
@@ -69,8 +137,7 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
     }
     let dir = (face - at) / d;
     let (_, up) = upright(&dir);
-    let ups = light.outline_m.iter().map(|p| (Vec3::from(*p) - face).dot(&up));
-    let high = ups.clone().fold(f64::MIN, f64::max) - ups.fold(f64::MAX, f64::min);
+    let high = height_of(light, &up);
     let share = band.edge_m / (high + band.edge_m);
     let (b, a) = (d * share, d * (1.0 - share));
     if b < CLEAR_M {
@@ -130,4 +197,37 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
         ));
     }
     Ok(Cutter { flag, from_light_m: a, from_subject_m: b, opening_m: opening, band: *band, loses_stops, says })
+}
+
+/// Steps in which a cutter goes towards the lamp, as shares of the edge's width.
+const SOFTER: f64 = 1.06;
+
+/// The cutter that leaves a band of a light of a set without standing in its picture: where it would, it goes towards the lamp,
+/// and its edges grow.
+///
+/// # Errors
+/// As [`cutter`].
+pub fn cutter_beside(set: &LightSet, light: &LightMeter, band: &Band) -> Result<Cutter, String> {
+    let shown = |c: &Cutter| flat_in_frame(set, &c.flag.position_m, &c.flag.aim_m, [c.flag.width_m, c.flag.height_m]);
+    let first = cutter(light, band);
+    if first.as_ref().is_ok_and(|c| !shown(c)) {
+        return first;
+    }
+    let mut edge_m = band.edge_m;
+    while edge_m < 3.0 {
+        edge_m *= SOFTER;
+        let Ok(mut c) = cutter(light, &Band { edge_m, ..*band }) else { continue };
+        if shown(&c) {
+            continue;
+        }
+        c.says.push(format!(
+            "With edges of {:.0} mm it would stand in the picture{}; here they are {:.0} mm. A smaller face, or the lamp farther away, makes them crisper.",
+            1000.0 * band.edge_m,
+            if first.is_err() { " or in the subject" } else { "" },
+            1000.0 * edge_m
+        ));
+        return Ok(c);
+    }
+    // nowhere beside the picture: as asked, and the set's meter says that it shows
+    first
 }

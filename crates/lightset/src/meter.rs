@@ -1,6 +1,7 @@
 //! What a meter in a set shows. The stand-in studio fills these in; plans and build sheets use them.
 
 use crate::cables::Cable;
+use crate::cutter::FlagMeter;
 use crate::drawing::Drawing;
 pub use crate::light_meter::{LightMeter, Notations};
 use crate::set::SetCamera;
@@ -150,6 +151,9 @@ pub struct SetMeter {
     /// What the first boards do.
     #[serde(default)]
     pub boards: Vec<BoardMeter>,
+    /// What slits and blinds leave where they are aimed.
+    #[serde(default)]
+    pub flags: Vec<FlagMeter>,
     /// The set as a slant line.
     pub slant: String,
     /// Key against fill and room; absent without either.

@@ -434,7 +434,7 @@ impl Wish {
             under: look.under + mood.under - (GREY_CARD / paper).log2(),
             paper,
             behind_m: behind,
-            background_lamp: look.background_lamp,
+            background_lamp: look.background_lamp && look.band_m.is_none(),
             band: look.band_m.zip(look.edge_m).map(|(b, e)| [b, e]),
         })
     }

@@ -208,6 +208,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         background: None,
         points_sd_stops: SET_SD_STOPS,
         boards: Vec::new(),
+        flags: lightset::cutter::bands(&set.flags, &rows),
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),

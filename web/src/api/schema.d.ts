@@ -276,6 +276,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/cutter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a slit or blinds must stand before a light for the band it is to leave. */
+        post: operations["place_cutter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set/draw": {
         parameters: {
             query?: never;
@@ -1217,6 +1234,35 @@ export interface components {
              */
             radius_px: number;
         };
+        /** @description What a cutter is to leave of a light. */
+        Band: {
+            /**
+             * Format: double
+             * @description Dark between two bands, metres: blinds. One band alone if absent.
+             */
+            apart_m?: number | null;
+            /** @description Where its middle must cross, metres, set frame: the eyes, at the reference point, if absent. */
+            at_m?: components["schemas"]["Triple"];
+            /**
+             * Format: double
+             * @description Width over which its edge fades from all to nothing, metres.
+             */
+            edge_m: number;
+            /**
+             * Format: double
+             * @description Height of a band where the light is half, metres.
+             */
+            height_m: number;
+        };
+        /** @description A light of a set and the band that is to be left of it. */
+        BandWanted: {
+            /** @description The band. */
+            band: components["schemas"]["Band"];
+            /** @description Which of its lights, from nought. */
+            light: number;
+            /** @description The set as it stands (`slant-set/1`). */
+            set: components["schemas"]["LightSet"];
+        };
         /** @description What the bench answers. */
         BenchAnswer: {
             /** @description Where a curve says more. */
@@ -1936,6 +1982,35 @@ export interface components {
              */
             spread_stops: number;
         };
+        /** @description A cutter and where it stands. */
+        Cutter: {
+            /** @description The band it gives. */
+            band: components["schemas"]["Band"];
+            /** @description The flag. */
+            flag: components["schemas"]["Flag"];
+            /**
+             * Format: double
+             * @description From the light's face to it, metres.
+             */
+            from_light_m: number;
+            /**
+             * Format: double
+             * @description From it to where the band crosses, metres.
+             */
+            from_subject_m: number;
+            /**
+             * Format: double
+             * @description Stops that the middle of the band loses, where its edges meet.
+             */
+            loses_stops: number;
+            /**
+             * Format: double
+             * @description Height of the opening, metres.
+             */
+            opening_m: number;
+            /** @description The same in sentences. */
+            says: string[];
+        };
         /** @description A glossy cylinder. */
         CylinderMark: {
             /** @description Ends of its axis, pixels. */
@@ -2357,6 +2432,17 @@ export interface components {
              * @description Width.
              */
             width_m: number;
+        };
+        /** @description What a slit or blinds leave of a light where they are aimed. */
+        FlagMeter: {
+            /** @description The band it leaves. */
+            band: components["schemas"]["Band"];
+            /** @description Its place in the list of the set's flags. */
+            flag: number;
+            /** @description The light it cuts. */
+            light: string;
+            /** @description The same in a sentence. */
+            says: string;
         };
         /** @description What part of a flag is solid. */
         FlagPattern: {
@@ -4348,6 +4434,8 @@ export interface components {
             cables: components["schemas"]["Cable"][];
             /** @description Cautions that apply to it as it stands. */
             cautions: string[];
+            /** @description What slits and blinds leave where they are aimed. */
+            flags?: components["schemas"]["FlagMeter"][];
             /** @description Each light alone, in the order of the set; one that is off is told of as if it were on. */
             lights: components["schemas"]["LightMeter"][];
             /**
@@ -6261,6 +6349,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BoardWay"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_cutter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BandWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cutter"];
                 };
             };
             400: {

@@ -13,6 +13,7 @@ import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
 import BoardEditor from './BoardEditor.vue'
+import FlagEditor from './FlagEditor.vue'
 import MeterTable from './MeterTable.vue'
 import RoomEditor from './RoomEditor.vue'
 import SetDrawing from './SetDrawing.vue'
@@ -107,6 +108,13 @@ function addLight() {
 }
 function addBoard() {
   edit((s) => s.boards.push({ position_m: [0.6, 0, 0.4], aim_m: [0, 0, 0], width_m: 0.7, height_m: 1, finish: 'white' }))
+}
+/** A slit between the key and the eyes, to be set. */
+function addCutter() {
+  const key = stage.meter?.lights.find((l) => l.role === 'key') ?? stage.meter?.lights[0]
+  if (!key) return
+  const near = (v: number) => Math.round(v * 200) / 1000
+  edit((s) => s.flags.push({ position_m: [near(key.face_m[0]), near(key.face_m[1]), near(key.face_m[2])], aim_m: [0, 0, 0], width_m: 0.7, height_m: 0.9, pattern: { kind: 'slit', opening_m: 0.04 } }))
 }
 /** Width and height of a source's bright face, metres. */
 function faceOf(source: SetLight['source']): [number, number] {
@@ -272,10 +280,15 @@ const status = computed(() => {
         v-for="(b, i) in set.boards" :key="`b${i}`" :board="b" :index="i" :set="set" :meter="stage.meter" :units="units" :case-id="caseId"
         @edit="(board) => edit((s) => (s.boards[i] = board))" @remove="edit((s) => s.boards.splice(i, 1))"
       />
+      <FlagEditor
+        v-for="(f, i) in set.flags" :key="`f${i}`" :flag="f" :index="i" :set="set" :meter="stage.meter" :units="units" :case-id="caseId"
+        @edit="(flag) => edit((s) => (s.flags[i] = flag))" @remove="edit((s) => s.flags.splice(i, 1))"
+      />
       <p v-if="!set.lights.length" class="quiet m-0">No light has been read yet. Mark a ball or an eye in Read, or add a light here.</p>
       <div class="adds">
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
+        <BButton size="sm" variant="secondary" data-test="add-cutter" :disabled="!set.lights.length" @click="addCutter">Add a slit</BButton>
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <LargePicture :case-id="caseId" @begin="stage.flush()" />
         <KeepRecipe :case-id="caseId" :before="() => stage.flush()" />

@@ -34,7 +34,7 @@ const powers = computed(() => p.value.lamps.filter((l) => l.lamp))
     <p v-for="m in p.missing" :key="m" class="lack" data-test="missing">The kit lacks {{ m }}.</p>
     <p v-for="x in p.problems" :key="x" class="problem" data-test="proposal-problem">{{ x }}</p>
     <details v-if="p.cautions.length" class="caution">
-      <summary><strong>Take care:</strong> {{ p.cautions.length }} cautions apply</summary>
+      <summary><strong>Take care:</strong> {{ p.cautions.length }} {{ p.cautions.length === 1 ? 'caution' : 'cautions' }}</summary>
       <p v-for="c in p.cautions" :key="c">{{ c }}</p>
     </details>
     <BButton variant="primary" :disabled="busy" data-test="take-proposal" @click="emit('take')">Make a case of it</BButton>

@@ -69,6 +69,7 @@ fn meter(set: &LightSet) -> SetMeter {
         points_sd_stops: 0.0,
         background: None,
         boards: Vec::new(),
+        flags: Vec::new(),
         slant: String::new(),
         ratio: None,
         sharp: lightset::meter::SharpDepth::of(&set.camera, 1.5),

@@ -14,6 +14,7 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use base64::Engine;
 use bytes::Bytes;
+use lightset::cutter::{Band, Cutter, cutter_beside};
 use lightset::gltf::gltf;
 use lightset::paper::svg;
 use lightset::set::LightSet;
@@ -39,6 +40,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(draw_set))
         .routes(routes!(set_file))
         .routes(routes!(board_ways))
+        .routes(routes!(place_cutter))
 }
 
 /// A set with what a meter in it shows.
@@ -302,6 +304,37 @@ async fn board_ways(
     let kit = kit_of(&app, me.id).await?.kit;
     let solve = move || adviser::boards_for(&set, wanted.board, wanted.key_to_fill, &kit.boards);
     app.work.run(Pace::Heavy, solve).await?.map(Json).map_err(Problem::bad)
+}
+
+/// A light of a set and the band that is to be left of it.
+#[derive(Deserialize, ToSchema)]
+pub struct BandWanted {
+    /// The set as it stands (`slant-set/1`).
+    #[schema(value_type = LightSet)]
+    pub set: serde_json::Value,
+    /// Which of its lights, from nought.
+    pub light: usize,
+    /// The band.
+    pub band: Band,
+}
+
+/// Where a slit or blinds must stand before a light for the band it is to leave.
+#[utoipa::path(post, path = "/cases/{id}/set/cutter", tag = "sets", params(("id" = Uuid, Path)), request_body = BandWanted,
+    responses((status = 200, body = Cutter), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn place_cutter(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Body(wanted): Body<BandWanted>,
+) -> Answer<Json<Cutter>> {
+    must_own(&app, me.id, case).await?;
+    let set = parse_set(wanted.set)?;
+    let place = move || {
+        let lights = studio::meter(&set)?.lights;
+        let light = lights.get(wanted.light).ok_or_else(|| format!("light: there is no light {}", wanted.light + 1))?;
+        cutter_beside(&set, light, &wanted.band)
+    };
+    app.work.run(Pace::Quick, place).await?.map(Json).map_err(Problem::bad)
 }
 
 /// Draw a set without saving it: a stream of JSON lines, the meter first, then the picture, coarse

@@ -1,6 +1,6 @@
 //! Cutters against what a meter finds behind them: similar triangles say how high the band is and how wide its edges are.
 
-use lightset::cutter::{Band, cutter};
+use lightset::cutter::{Band, cutter, cutter_beside};
 use lightset::set::LightSet;
 use optics::geometry::{Vec3, upright};
 use serde_json::{Value, json};
@@ -53,6 +53,9 @@ fn a_slit_leaves_the_band_that_was_asked_for() {
         let band = Band { at_m: at, height_m: height, edge_m: edge, apart_m: None };
         let c = cutter(&light, &band).expect("a cutter");
         s.flags.push(c.flag);
+        // the meter of the set says the same of the flag as it stands
+        let told = &meter(&s).expect("a meter").flags[0];
+        assert!((told.band.height_m / height - 1.0).abs() < 0.02 && (told.band.edge_m / edge - 1.0).abs() < 0.02, "{told:?}");
         let p = profile(&s, at.into(), height / 2.0 + edge);
         let found = crosses(&p, 0.5, true) - crosses(&p, 0.5, false);
         assert!((found / height - 1.0).abs() < 0.1, "band {found:.4} m for {height}");
@@ -78,6 +81,20 @@ fn blinds_leave_bands_in_step() {
     assert!((crosses(&p, 0.5, true) + crosses(&p, 0.5, false)).abs() < 0.004, "the eyes lie in the middle of it");
     let lit = p.iter().filter(|(_, v)| *v > 0.5).count() as f64 / p.len() as f64;
     assert!((lit - 4.0 / 7.0).abs() < 0.08, "{lit} of the way is lit");
+}
+
+/// A cutter does not stand in the picture: it goes towards the lamp, and says that its edges grow.
+#[test]
+fn a_cutter_keeps_out_of_the_picture() {
+    let s = set(json!({"kind": "disc", "diameter_m": 0.07}), -50.0, 10.0, 3.0);
+    let light = meter(&s).expect("a meter").lights.remove(0);
+    let band = Band { at_m: [0.0; 3], height_m: 0.05, edge_m: 0.005, apart_m: None };
+    let inside = cutter(&light, &band).expect("a cutter").flag;
+    let shown = |f: lightset::set::Flag| meter(&LightSet { flags: vec![f], ..s.clone() }).expect("a meter").warnings;
+    assert!(shown(inside).iter().any(|w| w.contains("Cutter 1 stands in the frame")));
+    let beside = cutter_beside(&s, &light, &band).expect("a cutter");
+    assert!(beside.band.edge_m > band.edge_m && beside.says.iter().any(|x| x.contains("in the picture")), "{beside:?}");
+    assert!(!shown(beside.flag).iter().any(|w| w.contains("Cutter")));
 }
 
 /// What cannot stand is said, with what could.
