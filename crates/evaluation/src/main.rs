@@ -8,6 +8,7 @@ mod metering;
 mod pairs;
 mod portraits;
 mod rebuilding;
+mod relighting;
 mod rooms;
 mod studio_pictures;
 mod takes;
@@ -48,6 +49,8 @@ enum Table {
     Cans(cans::Options),
     /// Meter sets with boards, walls and cutters.
     Meter(metering::Options),
+    /// Show people under other lights, against another renderer's picture of them.
+    Relit(relighting::Options),
     /// Plan every look without a picture.
     Wishes(wishing::Options),
     /// Read balls lit by whole rooms and print how far the readings are off.
@@ -103,6 +106,7 @@ fn main() -> ExitCode {
         Table::Portraits(options) => portraits::run(&options),
         Table::Cans(options) => cans::run(&options),
         Table::Meter(options) => metering::run(&options),
+        Table::Relit(options) => relighting::run(&options),
         Table::Wishes(options) => wishing::run(&options),
         Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),

@@ -5,7 +5,7 @@ use evidence::marks::{Ball, Eye, Finish, Mark, MarkKind, Marks};
 use evidence::readings::Readings;
 use lightset::kit::source_of;
 use lightset::set::{
-    AmbientLight, FORMAT, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
+    AmbientLight, FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
 };
 use optics::exposure::Settings;
 use optics::geometry::Vec3;
@@ -148,7 +148,8 @@ fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Opti
         roll_deg: view.tilted_deg,
         colour: view.skin.map(reflectance),
         gaze_deg: (view.turned_deg.abs() < MOST_GAZE_DEG).then_some([0.0, 0.0]),
-        person: Some(Person { shape: view.shape.clone(), ..Person::default() }),
+        // how somebody wears their hair is not read
+        person: Some(Person { shape: view.shape.clone(), hair: Some(Hair::Cropped), ..Person::default() }),
         ..Subject::of(SubjectKind::Person)
     };
     Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))

@@ -9,7 +9,7 @@ use judging::compare::{Alignment, DifferenceMap};
 use lightset::meter::SetMeter;
 use lightset::set::LightSet;
 use lru::LruCache;
-use session::laid_over;
+use session::{Relightable, laid_over};
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
 use std::num::NonZeroUsize;
@@ -31,6 +31,8 @@ pub struct App {
     lies: Arc<Mutex<LruCache<(String, String), Lies>>>,
     /// Maps of differences, by both pictures and what they are read through.
     maps: Arc<Mutex<LruCache<String, Arc<DifferenceMap>>>>,
+    /// References made ready to be relit, by case, marks and set.
+    relightable: Arc<Mutex<LruCache<String, Arc<Relightable>>>>,
     /// What sets give, by their text: a chain of takes asks for many again and again.
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
     /// Places for heavy work.
@@ -52,6 +54,9 @@ const MAPPED: NonZeroUsize = NonZeroUsize::new(4).unwrap();
 
 /// Meter readings of sets kept: a few kilobytes each.
 const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
+
+/// References ready to be relit: some six megabytes each.
+const RELIT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
 
 /// Decoded pictures kept in memory, and the bytes they may take together: four of 24 megapixels.
 const KEPT: NonZeroUsize = NonZeroUsize::new(24).unwrap();
@@ -90,11 +95,24 @@ impl App {
             plates: Arc::new(Mutex::new(LruCache::new(STAGES))),
             lies: Arc::new(Mutex::new(LruCache::new(LAID))),
             maps: Arc::new(Mutex::new(LruCache::new(MAPPED))),
+            relightable: Arc::new(Mutex::new(LruCache::new(RELIT))),
             meters: Arc::new(Mutex::new(LruCache::new(METERED))),
             work: Work::default(),
             decoder: config.decoder.clone(),
             tether: config.tether.clone().map(Arc::new),
         })
+    }
+
+    /// A reference that was made ready to be relit.
+    pub(crate) fn relightable(&self, key: &str) -> Option<Arc<Relightable>> {
+        self.relightable.lock().ok()?.get(key).cloned()
+    }
+
+    /// Keeps a reference that was made ready to be relit.
+    pub(crate) fn keep_relightable(&self, key: String, ready: Arc<Relightable>) {
+        if let Ok(mut all) = self.relightable.lock() {
+            all.put(key, ready);
+        }
     }
 
     /// What a set gives at its subject, as kept or worked out now.

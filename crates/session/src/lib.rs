@@ -6,14 +6,17 @@
 //! | `open.rs` | a picture file to a picture with its meter and facts |
 //! | `read.rs` | a picture and its marks to a reading |
 //! | `compare.rs` | a take against its reference; marks carried over |
+//! | `relight.rs` | the reference under the lights of a set |
 //! | `next.rs` | what to change next, in the person's own units and lamps |
 
 mod compare;
 mod next;
 mod open;
 mod read;
+mod relight;
 
 pub use compare::{Carried, carried, compared, laid_over};
 pub use next::{next, settings};
 pub use open::{Opened, open};
+pub use relight::{Relightable, can_relight, face_points};
 pub use read::{MapFile, PictureRead, as_read, light_map, merged, room, told};

@@ -21,6 +21,17 @@ pub const SATURATION: f64 = 78.0 / (0.65 * C_FLAT / PI);
 /// # Errors
 /// If a power setting cannot be understood.
 pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
+    let mut out = sum(set, plates)?;
+    let top = SATURATION as f32;
+    out.par_iter_mut().for_each(|v| *v = v.min(top));
+    if let Some(well) = set.picture.full_well {
+        add_noise(&mut out, well, set.picture.seed);
+    }
+    Ok(out)
+}
+
+/// Linear RGB of a set from its plates, nothing clipped.
+pub(crate) fn sum(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
     let white = set.camera.white_k.unwrap_or(5600.0);
     let mut parts: Vec<(&[f32], [f32; 3])> = Vec::new();
     for (l, p) in set.lights.iter().zip(&plates.lamps) {
@@ -38,7 +49,6 @@ pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
         parts.push((&plates.ambient, c.map(|c| (c * k) as f32)));
     }
     let mut out = vec![0.0f32; 3 * plates.width as usize * plates.height as usize];
-    let top = SATURATION as f32;
     out.par_chunks_mut(3 * 4096).enumerate().for_each(|(i, chunk)| {
         let from = i * 3 * 4096;
         for (plate, k) in &parts {
@@ -48,11 +58,7 @@ pub fn mix(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
                 o[2] += p[2] * k[2];
             }
         }
-        chunk.iter_mut().for_each(|v| *v = v.min(top));
     });
-    if let Some(well) = set.picture.full_well {
-        add_noise(&mut out, well, set.picture.seed);
-    }
     Ok(out)
 }
 

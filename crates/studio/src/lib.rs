@@ -15,6 +15,7 @@
 //! | `points.rs` | where a meter is held, and what it shows there |
 //! | `probe.rs` | a flat meter anywhere in a set |
 //! | `meter.rs` | what a meter at the subject shows, the slant line |
+//! | `relight.rs` | a photograph under other lights |
 //! | `stand_in.rs` | heads to read faces with |
 //! | `marks.rs` | marks on a studio picture |
 //!
@@ -37,6 +38,7 @@ mod meter;
 mod plates;
 mod points;
 mod probe;
+mod relight;
 mod scene;
 mod stand_in;
 mod subjects;
@@ -50,6 +52,7 @@ pub use lightset::meter::{LightMeter, SetMeter};
 pub use marks::{in_set, marks, project};
 pub use meter::{Responses, flat_at, key_to_fill, meter, metered, responses};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
+pub use relight::{Relit, hatched, light, relit, shows_subject};
 pub use stand_in::stand_ins;
 
 use lightset::set::LightSet;

@@ -2060,6 +2060,11 @@ export interface components {
              */
             of: number;
             /**
+             * @description The reference's person under the lights of the set, as a JPEG in base64; hatched where it cannot be known. Absent where no
+             *     face was read, or subject or lens were moved.
+             */
+            relit?: string | null;
+            /**
              * Format: int32
              * @description Samples per pixel in it; 0 for a coarse first look.
              */

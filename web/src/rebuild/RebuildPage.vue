@@ -39,6 +39,9 @@ const units = ref<Units>(localStorage.getItem('units') === 'ft' ? 'ft' : 'm')
 const caseId = computed(() => current.id)
 const path = computed(() => ({ params: { path: { id: caseId.value } } }))
 const set = computed(() => stage.set)
+/** The sitter under the set's lights, where a face was read and neither chin nor lens were moved; else the stand-in. */
+const wantsRelit = ref(true)
+const showsRelit = computed(() => wantsRelit.value && stage.relit !== '')
 
 async function loadPlan() {
   try {
@@ -228,14 +231,22 @@ const status = computed(() => {
           </figure>
           <figure>
             <div class="shot" :class="{ coarse: stage.samples === 0 }">
-              <img v-if="stage.picture" :src="stage.picture" alt="What this set would give, drawn by the stand-in studio" data-test="studio-picture" />
+              <img v-if="showsRelit" :src="stage.relit" alt="The person of the reference under the lights of this set" data-test="relit-picture" />
+              <img v-else-if="stage.picture" :src="stage.picture" alt="What this set would give, drawn by the stand-in studio" data-test="studio-picture" />
               <span v-else class="quiet">Drawing…</span>
             </div>
-            <figcaption>This set, by the stand-in studio <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
+            <figcaption>
+              <BButtonGroup v-if="stage.relit" size="sm" aria-label="What is shown under the set's lights">
+                <BButton variant="secondary" :class="{ active: showsRelit }" :aria-pressed="showsRelit" data-test="show-relit" @click="wantsRelit = true">Themselves, relit</BButton>
+                <BButton variant="secondary" :class="{ active: !showsRelit }" :aria-pressed="!showsRelit" data-test="show-stand-in" @click="wantsRelit = false">Stand-in</BButton>
+              </BButtonGroup>
+              <template v-else>This set, by the stand-in studio</template>
+              <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
               <BButton v-if="stage.drawing && stage.samples >= 0" size="sm" variant="secondary" @click="stage.stop()">Stop</BButton>
             </figcaption>
           </figure>
         </div>
+        <p v-if="showsRelit" class="quiet small m-0">The picture times what the set's lights change on the head that was fitted. Hatched: clipped, black or unlit in the picture, so it cannot be known. Hair, clothes and background follow only roughly.</p>
         <div class="drawings">
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
           <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>

@@ -10,6 +10,8 @@ export const useStage = defineStore('stage', () => {
   const caseId = ref('')
   const meter = shallowRef<SetMeter | null>(null)
   const picture = ref('')
+  /** The reference's person under the lights of the set. */
+  const relit = ref('')
   const samples = ref(-1)
   const of = ref(0)
   const tookMs = ref(0)
@@ -31,6 +33,7 @@ export const useStage = defineStore('stage', () => {
   async function load(id: string) {
     caseId.value = id
     picture.value = ''
+    relit.value = ''
     const params = { params: { path: { id } } }
     try {
       await kept.open({
@@ -63,6 +66,8 @@ export const useStage = defineStore('stage', () => {
         if (line.meter) meter.value = line.meter
         if (line.jpeg) {
           picture.value = `data:image/jpeg;base64,${line.jpeg}`
+          if (line.relit) relit.value = `data:image/jpeg;base64,${line.relit}`
+          else if (line.done) relit.value = ''
           samples.value = line.samples
           of.value = line.of
           tookMs.value = line.after_ms
@@ -106,5 +111,5 @@ export const useStage = defineStore('stage', () => {
   }
 
   const { version, saving, saveText, problem, theirs, past, future, remember, save, flush, keepMine, takeTheirs, undo, redo } = kept
-  return { caseId, set, meter, version, picture, samples, of, tookMs, drawing, progress, problem, saving, saveText, theirs, past, future, load, draw, stop, remember, change, save, flush, fromReading, keepMine, takeTheirs, undo, redo }
+  return { caseId, set, meter, version, picture, relit, samples, of, tookMs, drawing, progress, problem, saving, saveText, theirs, past, future, load, draw, stop, remember, change, save, flush, fromReading, keepMine, takeTheirs, undo, redo }
 })

@@ -3,7 +3,9 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
+use crate::prepared::Prepared;
 use crate::records::cases::must_own;
+use crate::records::marks::told;
 use crate::routes::kit::kit_of;
 use crate::routes::plans::{Reference, latest, reference};
 use crate::work::Pace;
@@ -17,10 +19,12 @@ use bytes::Bytes;
 use lightset::cutter::{Band, Cutter, cutter_beside};
 use lightset::gltf::gltf;
 use lightset::paper::svg;
+use evidence::marks::Marks;
 use lightset::set::LightSet;
 use optics::words::Lengths;
 use planning::stage::stage;
 use serde::{Deserialize, Serialize};
+use session::Relightable;
 use sqlx::types::Json as Jsonb;
 use std::convert::Infallible;
 use std::sync::Arc;
@@ -74,6 +78,10 @@ pub struct Drawn {
     /// The picture as a JPEG in base64.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub jpeg: Option<String>,
+    /// The reference's person under the lights of the set, as a JPEG in base64; hatched where it cannot be known. Absent where no
+    /// face was read, or subject or lens were moved.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub relit: Option<String>,
     /// Samples per pixel in it; 0 for a coarse first look.
     pub samples: u32,
     /// Samples per pixel at the end.
@@ -351,11 +359,12 @@ async fn draw_set(
     must_own(&app, me.id, case).await?;
     let set = parse_set(set)?;
     let (set, meter) = metered(&app, set).await?;
+    let relight = relighting(&app, case).await;
     let cache = app.plates_of(me.id, case);
     let (tx, rx) = tokio::sync::mpsc::channel::<Bytes>(16);
     let stop = StopOnDrop(Arc::new(AtomicBool::new(false)));
     let cancel = stop.0.clone();
-    tokio::task::spawn_blocking(move || draw(&set, meter, &cache, &cancel, &tx, start));
+    tokio::task::spawn_blocking(move || draw(&set, meter, relight, &cache, &cancel, &tx, start));
     let lines = tokio_stream::wrappers::ReceiverStream::new(rx).map(move |line| {
         // the stream owns the switch: when the reader goes, the trace stops
         let _held = &stop;
@@ -374,9 +383,60 @@ impl Drop for StopOnDrop {
     }
 }
 
+/// What it takes to show the reference relit.
+struct Relighting {
+    app: App,
+    key: String,
+    staged: LightSet,
+    prepared: Arc<Prepared>,
+    marks: Marks,
+}
+
+impl Relighting {
+    /// The reference made ready, as kept.
+    fn kept(&self) -> Option<Arc<Relightable>> {
+        self.app.relightable(&self.key)
+    }
+
+    /// The same, made ready now: it takes some seconds.
+    fn ready(&self) -> Option<Arc<Relightable>> {
+        if let Some(kept) = self.kept() {
+            return Some(kept);
+        }
+        let photo = session::as_read(&self.prepared.photo, &self.marks);
+        let made = Arc::new(Relightable::of(&photo, &session::face_points(&self.marks), &self.staged).ok()?);
+        self.app.keep_relightable(self.key.clone(), made.clone());
+        Some(made)
+    }
+}
+
+/// The reference of a case to be relit; none where there is no picture, or nobody's face was read in it.
+async fn relighting(app: &App, case: Uuid) -> Option<Relighting> {
+    let from = reference(app, case).await.ok()?;
+    let staged = staged(app, case, &from).await.ok()?;
+    if !session::can_relight(&staged) {
+        return None;
+    }
+    let key = format!("{case} {} {}", from.hash, serde_json::to_string(&staged).ok()?);
+    let prepared = app.prepared(&from.hash).await.ok()?;
+    let marks = told(app, from.id, &prepared, &from.marked.marks).await.ok()?;
+    Some(Relighting { app: app.clone(), key, staged, prepared, marks })
+}
+
+fn relit_jpeg(ready: &Relightable, set: &LightSet, plates: &Plates) -> Option<String> {
+    if !ready.fits(set) {
+        return None;
+    }
+    let (rgb, _) = ready.under(set, plates, true).ok()?;
+    let coded = studio::encode(&rgb, &lightset::set::PictureSpec::default());
+    let jpeg = pictures::encode_jpeg(set.picture.width, set.picture.height, &coded, 86).ok()?;
+    Some(base64::engine::general_purpose::STANDARD.encode(jpeg))
+}
+
 fn draw(
     set: &LightSet,
     meter: SetMeter,
+    relight: Option<Relighting>,
     cache: &std::sync::Mutex<PlateCache>,
     cancel: &AtomicBool,
     tx: &tokio::sync::mpsc::Sender<Bytes>,
@@ -391,15 +451,25 @@ fn draw(
     };
     let after = || start.elapsed().as_secs_f64() * 1000.0;
     let of = set.picture.samples.next_power_of_two();
-    let line = |jpeg, samples, done| Drawn { meter: None, jpeg, samples, of, after_ms: after(), done };
+    let line = |jpeg, samples, done| Drawn { meter: None, jpeg, relit: None, samples, of, after_ms: after(), done };
     send(Drawn { meter: Some(meter), ..line(None, 0, false) });
     // One trace at a time for a case; the one before was told to stop.
     let Ok(mut cache) = cache.lock() else { return };
+    let kept = relight.as_ref().and_then(Relighting::kept);
+    let relit = |plates: &Plates| kept.as_ref().and_then(|r| relit_jpeg(r, set, plates));
     let finished = studio::trace(set, &mut cache, cancel, |p| {
-        send(line(jpeg_of(set, p.plates), p.samples, false));
+        send(Drawn { relit: relit(p.plates), ..line(jpeg_of(set, p.plates), p.samples, false) });
     });
-    if let Some(plates) = finished {
-        send(line(jpeg_of(set, &plates), of, true));
+    drop(cache);
+    let Some(plates) = finished else { return };
+    let last = |relit| send(Drawn { relit, ..line(jpeg_of(set, &plates), of, true) });
+    match (&kept, relight) {
+        // made ready after the first picture: the next ones follow at once
+        (None, Some(r)) => {
+            send(line(jpeg_of(set, &plates), of, false));
+            last(r.ready().and_then(|ready| relit_jpeg(&ready, set, &plates)));
+        }
+        _ => last(relit(&plates)),
     }
 }
 
