@@ -51,7 +51,7 @@ pub fn write_power(control: Control, stops: Stops, full_j: f64, full_panel: f64)
     }
 }
 
-/// Stops below full power of a setting as a person writes it: `1/4`, `1/4 + 0.3`, `25 %`, `200 J` of
+/// Stops below full power of a setting as a person writes it: `1/4`, `1/4 + 0.3`, `1/8 + 1/3`, `25 %`, `200 J` of
 /// `full_j`, `7.3` on a panel that shows `full_panel` at full, `-2`, `full`.
 ///
 /// # Errors
@@ -68,7 +68,12 @@ pub fn read_power(control: Control, text: &str, full_j: f64, full_panel: f64) ->
     let stops = if t.eq_ignore_ascii_case("full") {
         0.0
     } else if let Some((part, whole)) = t.split_once('/') {
-        let (whole, tenths) = whole.split_once('+').map_or((whole, Ok(0.0)), |(w, m)| (w, number(m)));
+        // tenths or thirds: 1/8 + 0.3, 1/8 + 1/3
+        let more = |m: &str| match m.split_once('/') {
+            Some((a, b)) => Ok(number(a)? / number(b)?),
+            None => number(m),
+        };
+        let (whole, tenths) = whole.split_once('+').map_or((whole, Ok(0.0)), |(w, m)| (w, more(m)));
         (number(part)? / number(whole)?).log2() + tenths?
     } else if let Some(p) = t.strip_suffix('%') {
         (number(p)? / 100.0).log2()

@@ -4,7 +4,7 @@ use evidence::marks::{Mark, MarkKind, Marks};
 use lightset::set::{LightSet, SubjectKind};
 use optics::photo::Photo;
 use std::sync::atomic::AtomicBool;
-use studio::{PlateCache, Plates, hatched, light, relit, shows_subject, trace};
+use studio::{Matte, PlateCache, Plates, hatched, light, relit, shows_subject, trace};
 
 /// A reference picture of a person made ready to be relit: the picture at the size of its set's, and the stand-in under the lights
 /// that were read.
@@ -15,10 +15,8 @@ pub struct Relightable {
     picture: Vec<f32>,
     clipped: Vec<bool>,
     before: Vec<f32>,
-    /// where the stand-in is like the sitter: face and neck; and the face alone
-    alike: Vec<bool>,
+    matte: Matte,
     face: Vec<bool>,
-    body: Vec<bool>,
 }
 
 /// Points of the picture along a side of a pixel of the small one, at most.
@@ -119,7 +117,8 @@ impl Relightable {
             (0..body.len()).map(is).collect::<Vec<bool>>()
         };
         let (alike, face) = (of(true), of(false));
-        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, alike, face, body })
+        let matte = Matte::of(&picture, [&alike, &body], width);
+        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, face })
     }
 
     /// Whether a set shows the same person from the same place: only then is light all that differs.
@@ -144,7 +143,7 @@ impl Relightable {
             let height = self.picture.len() / 3 / self.width;
             after = grown(&after, [plates.width as usize, plates.height as usize], [self.width, height]);
         }
-        let r = relit(&self.picture, &self.clipped, &self.before, &after, [&self.alike, &self.body], self.width);
+        let r = relit(&self.picture, &self.clipped, &self.before, &after, &self.matte);
         Ok((if hatch { hatched(&r, self.width) } else { r.rgb }, r.unknown))
     }
 

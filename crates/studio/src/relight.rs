@@ -95,46 +95,128 @@ fn carried_out(values: &[f32], known: &[f32], w: usize) -> Vec<f32> {
     out
 }
 
-/// Relights a picture: `picture`, `before` and `after` are linear RGB of one size `w` wide, `clipped`, `subject` and `body` one value
-/// per pixel; `subject` is where the stand-in is like the sitter, `body` all of it: what lies beyond takes the light of what is near.
-/// `before` is the stand-in under the lights that made the picture, `after` under the others.
-pub fn relit(picture: &[f32], clipped: &[bool], before: &[f32], after: &[f32], [subject, body]: [&[bool]; 2], w: usize) -> Relit {
-    let n = subject.len();
-    let inside: Vec<f32> = subject.iter().map(|s| f32::from(u8::from(*s))).collect();
-    let outside: Vec<f32> = body.iter().map(|s| f32::from(u8::from(!s))).collect();
-    let grain = (GRAIN * w as f32).max(0.6);
-    let ones = vec![1.0; n];
-    let (alike, _) = blurred(&inside, &ones, w, 0.5 * OUTWARD * w as f32);
-    // hair stands out from the stand-in's head
-    let (behind_it, _) = blurred(&outside, &ones, w, 1.5 * OUTWARD * w as f32);
-    let mut rgb = vec![0.0f32; 3 * n];
-    let mut unknown = vec![false; n];
-    for channel in 0..3 {
-        let of = |p: &[f32]| p.iter().skip(channel).step_by(3).copied().collect::<Vec<f32>>();
-        let (a, b) = (of(before), of(after));
-        let quotient = |weights: &[f32]| -> Vec<f32> {
-            let ((a, _), (b, _)) = (blurred(&a, weights, w, grain), blurred(&b, weights, w, grain));
-            a.iter().zip(&b).map(|(a, b)| ((b + DARK) / (a + DARK)).log2().clamp(-MOST_STOPS, MOST_STOPS)).collect()
-        };
-        let own = quotient(&inside);
-        let around = carried_out(&own, &inside, w);
-        let behind = blurred(&quotient(&outside), &outside, w, BEHIND * w as f32).0;
-        for i in 0..n {
-            // soft from where it is like the sitter to what is near, and from there to what lies behind
-            let like = if subject[i] { ((alike[i] - 0.5) * 4.0).clamp(0.0, 1.0) } else { 0.0 };
-            let on = around[i] + (own[i] - around[i]) * like;
-            let back = ((behind_it[i] - 0.6) / 0.35).clamp(0.0, 1.0);
-            let q = on + (behind[i] - on) * if subject[i] { 0.0 } else { back };
-            rgb[3 * i + channel] = picture[3 * i + channel] * q.exp2();
-            let from_nothing = a[i] < 2.0 * DARK && b[i] > MADE_UP * (a[i] + DARK);
-            unknown[i] |= from_nothing && subject[i];
+/// Side of the blocks in which what is carried far is worked out, pixels.
+const BLOCK: usize = 4;
+
+/// Weighted means over blocks: values, and how much of each block is known.
+fn in_blocks(values: &[f32], weights: &[f32], w: usize) -> (Vec<f32>, Vec<f32>, usize) {
+    let (h, few) = (values.len() / w, w.div_ceil(BLOCK));
+    let mut out = (Vec::new(), Vec::new());
+    for y in (0..h).step_by(BLOCK) {
+        for x in (0..w).step_by(BLOCK) {
+            let (mut s, mut n, mut all) = (0.0, 0.0, 0.0);
+            for j in y..(y + BLOCK).min(h) {
+                for i in x..(x + BLOCK).min(w) {
+                    s += values[j * w + i] * weights[j * w + i];
+                    n += weights[j * w + i];
+                    all += 1.0;
+                }
+            }
+            out.0.push(if n > 0.0 { s / n } else { 0.0 });
+            out.1.push(n / all);
         }
     }
-    for i in 0..n {
-        let value = picture[3 * i..3 * i + 3].iter().copied().fold(0.0, f32::max);
-        let brighter = rgb[3 * i..3 * i + 3].iter().copied().fold(0.0, f32::max) > 2.0 * value;
-        unknown[i] |= clipped[i] || (value < BLACK && brighter);
+    (out.0, out.1, few)
+}
+
+/// Blocks as pixels again, linear between their middles.
+fn from_blocks(small: &[f32], few: usize, w: usize, h: usize) -> Vec<f32> {
+    let rows = small.len() / few;
+    let along = |v: usize, most: usize| {
+        let at = ((v as f32 + 0.5) / BLOCK as f32 - 0.5).clamp(0.0, most as f32 - 1.0);
+        (at as usize, (at as usize + 1).min(most - 1), at.fract())
+    };
+    let pixel = |i: usize| {
+        let ((left, right, x), (top, bottom, y)) = (along(i % w, few), along(i / w, rows));
+        let row = |j: usize| small[j * few + left] * (1.0 - x) + small[j * few + right] * x;
+        row(top) * (1.0 - y) + row(bottom) * y
+    };
+    (0..w * h).into_par_iter().map(pixel).collect()
+}
+
+/// Where the stand-in is like the sitter, and where the picture shows what lies behind them both: made once for a picture.
+#[derive(Debug, Clone)]
+pub struct Matte {
+    width: usize,
+    like: Vec<f32>,
+    subject: Vec<f32>,
+    outside: Vec<f32>,
+    back: Vec<f32>,
+}
+
+impl Matte {
+    /// Of a linear picture `w` wide; `subject` is where the stand-in is like the sitter, `body` all of the stand-in. Hair and clothes
+    /// stand out from it: what belongs to the sitter there follows the edges of the picture (guided filter: He, Sun & Tang 2013).
+    pub fn of(picture: &[f32], [subject, body]: [&[bool]; 2], w: usize) -> Matte {
+        let share = |m: &[bool], is: bool| m.iter().map(|s| f32::from(u8::from(*s == is))).collect::<Vec<f32>>();
+        let (inside, outside) = (share(subject, true), share(body, false));
+        let ones = vec![1.0; inside.len()];
+        let sd = OUTWARD * w as f32;
+        let alike = blurred(&inside, &ones, w, 0.5 * sd).0;
+        let like = alike.iter().zip(&inside).map(|(a, i)| i * ((a - 0.5) * 4.0).clamp(0.0, 1.0)).collect();
+        // the guide: tones as they are seen
+        let guide: Vec<f32> = picture.chunks_exact(3).map(|p| (0.2126 * p[0] + 0.7152 * p[1] + 0.0722 * p[2]).max(0.0).powf(0.4)).collect();
+        // between what is surely the one and surely the other the picture decides
+        let far = blurred(&outside, &ones, w, sd).0;
+        let sure: Vec<f32> = (0..far.len()).map(|k| f32::from(u8::from(body[k] || far[k] > SURELY))).collect();
+        let mean = |v: &[f32]| blurred(v, &sure, w, 2.0 * sd).0;
+        let times = |a: &[f32], b: &[f32]| a.iter().zip(b).map(|(a, b)| a * b).collect::<Vec<f32>>();
+        let (i, p) = (mean(&guide), mean(&outside));
+        let (ip, ii) = (mean(&times(&guide, &outside)), mean(&times(&guide, &guide)));
+        let a: Vec<f32> = (0..i.len()).map(|k| (ip[k] - i[k] * p[k]) / (ii[k] - i[k] * i[k] + EDGE)).collect();
+        let b: Vec<f32> = (0..i.len()).map(|k| p[k] - a[k] * i[k]).collect();
+        let smooth = |v: &[f32]| blurred(v, &ones, w, sd).0;
+        let (a, b) = (smooth(&a), smooth(&b));
+        let told = |k: usize| ((a[k] * guide[k] + b[k] - 0.3) / 0.4).clamp(0.0, 1.0);
+        // far from the stand-in nothing is the sitter's
+        let back = (0..i.len()).map(|k| told(k).max(((far[k] - SURELY) / (1.0 - SURELY)).clamp(0.0, 1.0))).collect();
+        Matte { width: w, like, subject: inside, outside, back }
     }
+}
+
+/// Share of what lies behind round a place from which it surely does.
+const SURELY: f32 = 0.97;
+/// Variance of tones that counts as an edge in the guided filter.
+const EDGE: f32 = 0.002;
+
+/// Relights a picture: `picture`, `before` and `after` are linear RGB of one size, `clipped` one value per pixel. `before` is the
+/// stand-in under the lights that made the picture, `after` under the others.
+pub fn relit(picture: &[f32], clipped: &[bool], before: &[f32], after: &[f32], matte: &Matte) -> Relit {
+    let (n, w) = (clipped.len(), matte.width);
+    let h = n / w;
+    let grain = (GRAIN * w as f32).max(0.6);
+    let channels: Vec<(Vec<f32>, Vec<bool>)> = (0..3)
+        .into_par_iter()
+        .map(|channel| {
+            let of = |p: &[f32]| p.iter().skip(channel).step_by(3).copied().collect::<Vec<f32>>();
+            let (a, b) = (of(before), of(after));
+            let quotient = |weights: &[f32]| -> Vec<f32> {
+                let ((a, _), (b, _)) = (blurred(&a, weights, w, grain), blurred(&b, weights, w, grain));
+                a.iter().zip(&b).map(|(a, b)| ((b + DARK) / (a + DARK)).log2().clamp(-MOST_STOPS, MOST_STOPS)).collect()
+            };
+            let own = quotient(&matte.subject);
+            let (small, known, few) = in_blocks(&own, &matte.subject, w);
+            let around = from_blocks(&carried_out(&small, &known, few), few, w, h);
+            let (small, known, few) = in_blocks(&quotient(&matte.outside), &matte.outside, w);
+            let behind = from_blocks(&blurred(&small, &known, few, BEHIND * few as f32).0, few, w, h);
+            let lit = (0..n).map(|i| {
+                // soft from where it is like the sitter to what is near, and from there to what lies behind
+                let on = around[i] + (own[i] - around[i]) * matte.like[i];
+                let q = on + (behind[i] - on) * matte.back[i] * (1.0 - matte.subject[i]);
+                picture[3 * i + channel] * q.exp2()
+            });
+            let from_nothing = (0..n).map(|i| matte.subject[i] > 0.5 && a[i] < 2.0 * DARK && b[i] > MADE_UP * (a[i] + DARK));
+            (lit.collect(), from_nothing.collect())
+        })
+        .collect();
+    let rgb: Vec<f32> = (0..3 * n).map(|k| channels[k % 3].0[k / 3]).collect();
+    let unknown = (0..n)
+        .map(|i| {
+            let most = |p: &[f32]| p[3 * i..3 * i + 3].iter().copied().fold(0.0, f32::max);
+            let (value, lit) = (most(picture), most(&rgb));
+            channels.iter().any(|c| c.1[i]) || clipped[i] || (value < BLACK && lit > 2.0 * value)
+        })
+        .collect();
     Relit { rgb, unknown }
 }
 
@@ -156,6 +238,28 @@ const HATCH: f32 = 0.25;
 mod tests {
     use super::*;
 
+    fn all(picture: &[f32], n: usize, w: usize) -> Matte {
+        Matte::of(picture, [&vec![true; n], &vec![true; n]], w)
+    }
+
+    /// The background takes its own light, the sitter theirs, and hair that the stand-in lacks goes with the sitter.
+    #[test]
+    fn hair_goes_with_the_head() {
+        let (w, h) = (160usize, 160usize);
+        let disc = |r: f32| (0..w * h).map(|i| ((i % w) as f32 - 80.0).hypot((i / w) as f32 - 80.0) < r).collect::<Vec<bool>>();
+        let (head, hair) = (disc(40.0), disc(44.0));
+        // dark hair before a pale wall; the head a stop brighter, the wall a stop darker
+        let picture: Vec<f32> = (0..w * h).flat_map(|i| if head[i] { [0.3; 3] } else if hair[i] { [0.05; 3] } else { [0.6; 3] }).collect();
+        let before = vec![0.2f32; 3 * w * h];
+        let after: Vec<f32> = (0..w * h).flat_map(|i| [if head[i] { 0.4 } else { 0.1 }; 3]).collect();
+        let r = relit(&picture, &vec![false; w * h], &before, &after, &Matte::of(&picture, [&head, &head], w));
+        let off = |x: usize, y: usize| (r.rgb[3 * (y * w + x)] / picture[3 * (y * w + x)]).log2();
+        assert!((off(80, 80) - 1.0).abs() < 0.15, "head {}", off(80, 80));
+        assert!((off(8, 8) + 1.0).abs() < 0.25, "wall {}", off(8, 8));
+        assert!(off(122, 80) > 0.2, "hair {}", off(122, 80));
+        assert!(off(136, 80) < -0.3, "wall beside it {}", off(136, 80));
+    }
+
     /// Paint cancels: a grey and a red patch, both lit a stop more, are both a stop brighter.
     #[test]
     fn paint_cancels() {
@@ -163,7 +267,7 @@ mod tests {
         let before: Vec<f32> = (0..3 * n).map(|_| 0.2).collect();
         let after: Vec<f32> = before.iter().map(|v| 2.0 * v).collect();
         let picture: Vec<f32> = (0..n).flat_map(|i| if i % 3 == 0 { [0.3, 0.02, 0.02] } else { [0.1; 3] }).collect();
-        let r = relit(&picture, &vec![false; n], &before, &after, [&vec![true; n], &vec![true; n]], w);
+        let r = relit(&picture, &vec![false; n], &before, &after, &all(&picture, n, w));
         let off = |i: usize| (r.rgb[i] / picture[i]).log2();
         assert!((0..3 * n).all(|i| (off(i) - 1.0).abs() < 0.05), "{}", off(0));
         assert!(r.unknown.iter().all(|u| !u));
@@ -178,13 +282,13 @@ mod tests {
         picture[300..330].fill(0.0005);
         let mut clipped = vec![false; n];
         clipped[7] = true;
-        let r = relit(&picture, &clipped, &before, &after, [&vec![true; n], &vec![true; n]], w);
+        let r = relit(&picture, &clipped, &before, &after, &all(&picture, n, w));
         assert!(r.unknown[7] && r.unknown[102] && !r.unknown[500]);
         let shown = hatched(&r, w);
         assert!((0..n).filter(|i| r.unknown[*i]).any(|i| shown[3 * i] == HATCH));
         assert_eq!(shown[1500], r.rgb[1500]);
         // light where there was none is not known either
-        let dark = relit(&picture, &vec![false; n], &vec![0.0f32; 3 * n], &after, [&vec![true; n], &vec![true; n]], w);
+        let dark = relit(&picture, &vec![false; n], &vec![0.0f32; 3 * n], &after, &all(&picture, n, w));
         assert!(dark.unknown.iter().all(|u| *u));
     }
 }

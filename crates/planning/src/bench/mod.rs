@@ -82,6 +82,9 @@ pub struct BenchQuestion {
 pub struct BenchAnswer {
     /// Every figure of the sum, the solved one included.
     pub values: Values,
+    /// Other values of the solved figure that fit as well, in its unit.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub others: Vec<f64>,
     /// Standard deviation of the solved figure, in its unit.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub solved_sd: Option<f64>,
@@ -181,7 +184,7 @@ macro_rules! sums {
     };
 }
 
-sums! { close, mixed, motion, moved, path, power, sheet, size, sums, walk }
+sums! { close, colour, frames, mixed, motion, moved, path, power, sheet, size, sums, walk }
 
 #[derive(Deserialize)]
 struct Table {
@@ -223,11 +226,12 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     }
     let (relation, tell) = rules(&sum.id).ok_or_else(|| format!("sum: {} has no formula", sum.name))?;
     let unknown = q.solve.as_ref().and_then(|id| sum.field.iter().find(|f| &f.id == id));
-    let solve = |values: &mut Values| unknown.map_or(Ok(()), |f| solve_for(f, values, relation));
+    let solve = |values: &mut Values| unknown.map_or(Ok(Vec::new()), |f| solve_for(f, values, relation));
     let mut problems = Vec::new();
-    if let Err(sentence) = solve(&mut values) {
+    let others = solve(&mut values).unwrap_or_else(|sentence| {
         problems.push(sentence);
-    }
+        Vec::new()
+    });
     let told = |values: &Values| {
         let mut t = Told::default();
         tell(&Figures(values), &mut t);
@@ -259,10 +263,15 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
         unit,
         sd: var.sqrt(),
     });
+    let mut says = here.says;
+    if let (Some(f), Some(other)) = (unknown, others.first()) {
+        says.insert(0, format!("{}: {other:.2} {} fits as well; {:.2} is where somebody could stand.", f.name, f.unit.word(), values[&f.id]));
+    }
     Ok(BenchAnswer {
+        others,
         results: results.filter(|r| r.value.is_finite()).collect(),
         solved_sd: unknown.map(|_| solved.sqrt()),
-        says: here.says,
+        says,
         working: here.working,
         curves: here.curves,
         problems,
@@ -270,11 +279,14 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     })
 }
 
+/// Other values that are told.
+const MOST_ROOTS: usize = 3;
 /// Steps in which the range of a figure is searched for a change of sign.
 const SCAN: usize = 160;
 
 /// Puts the figure where the relation is zero, or where it comes nearest, with a sentence.
-fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), String> {
+/// Of several such values the largest is taken (a light farther away is where one could stand), and the others are told.
+fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<Vec<f64>, String> {
     let log = f.min > 0.0 && f.max / f.min > 20.0;
     let at = |t: f64| if log { f.min * (f.max / f.min).powf(t) } else { f.min + (f.max - f.min) * t };
     let mut off = |t: f64| {
@@ -283,6 +295,7 @@ fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), S
     };
     let mut best = (0.0, f64::INFINITY);
     let mut before = (0.0, f64::NAN);
+    let mut roots: Vec<f64> = Vec::new();
     for i in 0..=SCAN {
         let t = i as f64 / SCAN as f64;
         let r = off(t);
@@ -290,7 +303,7 @@ fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), S
             best = (t, r);
         }
         if r == 0.0 {
-            break;
+            roots.push(at(t));
         }
         if before.1 * r < 0.0 {
             let (mut lo, mut hi, sign) = (before.0, t, before.1.signum());
@@ -300,14 +313,19 @@ fn solve_for(f: &Field, values: &mut Values, relation: Relation) -> Result<(), S
             }
             // a jump is not a crossing
             if off((lo + hi) / 2.0).abs() < 1e-3 {
-                return Ok(());
+                roots.push(at((lo + hi) / 2.0));
             }
         }
         before = (t, r);
     }
+    if let Some(taken) = roots.pop() {
+        values.insert(f.id.clone(), taken);
+        roots.truncate(MOST_ROOTS);
+        return Ok(roots);
+    }
     let r = off(best.0);
     if r.abs() < 1e-9 {
-        return Ok(());
+        return Ok(Vec::new());
     }
     Err(format!(
         "{}: nothing from {} to {} {} does it; the nearest leaves {:.2} stops. Change another figure.",

@@ -54,6 +54,22 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
         "Moved {back:.2} m back, the first mark loses {cost:.2} stops and the walk costs {after:.2} instead of {now:.2}; power for that is {:.0} % of what it was.",
         100.0 * cost.exp2()
     ));
+    if metered > 0.0 && apart > 0.0 {
+        let from = |stops: f64| apart / ((stops / 2.0).exp2() - 1.0);
+        let range = |step: f64, word: &str| {
+            let (near, least) = (from(metered + step), metered - step);
+            if least > 0.05 {
+                format!("to {word} {near:.2} to {:.2} m", from(least))
+            } else {
+                format!("to {word} anything from {near:.2} m on")
+            }
+        };
+        t.says.push(format!(
+            "Meters are read in steps. For a small light, read {}, {}: two walks that disagree by less agree.",
+            range(1.0 / 3.0, "thirds of a stop it is"),
+            range(1.0, "whole stops")
+        ));
+    }
     let loss = |m: f64| 100.0 * (1.0 - (-walk_stops(s, d, m)).exp2());
     t.says.push(format!(
         "The next 30 cm lose {:.0} %, the 30 cm after that {:.0} % of what is there: the loss of a step is not a fixed share.",

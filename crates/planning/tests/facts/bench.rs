@@ -33,6 +33,93 @@ fn the_walk_of_a_foot_and_a_half() {
     );
 }
 
+/// Common practice (worked example): near a face 0.9 m wide the same walk has two answers, 0.06 m and 0.86 m; only the second is a
+/// place to stand, and it is the one that is taken.
+#[test]
+fn a_walk_near_a_wide_face_has_two_answers() {
+    let marks = [("face_w_m", 0.9), ("face_h_m", 0.9), ("first_f", 32f64.sqrt()), ("second_f", 4.0), ("apart_m", 0.4572)];
+    let a = ask("walk", &marks, Some("distance_m"));
+    assert!((a.values["distance_m"] - 0.86).abs() < 0.02, "{}", a.values["distance_m"]);
+    assert!(a.others.len() == 1 && (a.others[0] - 0.06).abs() < 0.01, "{:?}", a.others);
+    assert!(a.says[0].contains("fits as well"), "{}", a.says[0]);
+    // read to whole stops, five feet fit a walk of a foot and a half that loses one: the worked example that seems to conflict
+    let whole = a.says.iter().find(|s| s.contains("whole stops")).expect("what rounding allows");
+    assert!(whole.contains("anything from 0.46 m on"), "{whole}");
+}
+
+/// From memory: 5600 K to 3300 K is 124 mired, and a full orange gel takes daylight to tungsten; ten times too large is caught.
+#[test]
+fn gels_shift_in_mired() {
+    let a = ask("colour", &[("from_k", 5600.0), ("to_k", 3300.0), ("shift_mired", 124.0)], None);
+    assert!((result(&a, "Shift") - 124.46).abs() < 0.01);
+    assert!(a.problems.is_empty());
+    let slip = ask("colour", &[("from_k", 5600.0), ("to_k", 3300.0), ("shift_mired", 1240.0)], None);
+    assert!(slip.problems[0].contains("ten times"), "{:?}", slip.problems);
+    let a = ask("colour", &[("from_k", 5600.0), ("shift_mired", 134.0)], Some("to_k"));
+    assert!((a.values["to_k"] - 3200.0).abs() < 5.0, "{}", a.values["to_k"]);
+    assert!(a.says.iter().any(|s| s.contains("full orange")), "{:?}", a.says);
+}
+
+/// Common practice: 120 frames a second need two stops more than 30 at the same shutter angle, and play at a quarter of the speed;
+/// 24 frames at 180 degrees are 1/48.
+#[test]
+fn slow_motion_costs_light() {
+    let a = ask("frames", &[("rate_fps", 120.0), ("play_fps", 30.0)], None);
+    assert!((result(&a, "Against the playing rate") - 2.0).abs() < 1e-9);
+    assert!((result(&a, "Played at") - 0.25).abs() < 1e-9);
+    assert!((result(&a, "Each frame") - 1.0 / 240.0).abs() < 1e-9);
+    assert!(a.says.iter().any(|s| s.contains("4.0 times slower")));
+    let a = ask("frames", &[("rate_fps", 24.0), ("angle_deg", 180.0), ("play_fps", 24.0), ("mains_hz", 50.0)], None);
+    assert!((result(&a, "Each frame") - 1.0 / 48.0).abs() < 1e-9);
+    // common practice: 172.8 degrees for lamps on mains of 50 Hz
+    assert!(a.says.iter().any(|s| s.contains("173°")), "{:?}", a.says);
+    let a = ask("frames", &[("rate_fps", 50.0), ("frame_s", 0.01), ("play_fps", 25.0)], Some("angle_deg"));
+    assert!((a.values["angle_deg"] - 180.0).abs() < 0.1, "{}", a.values["angle_deg"]);
+}
+
+/// Common practice: worked figures of the trade, each by the sum that holds it.
+#[test]
+fn worked_figures_of_the_trade() {
+    let disc = |across: f64| across * (std::f64::consts::PI / 4.0).sqrt();
+    let fills = |across: f64, d: f64| {
+        result(&ask("size", &[("face_w_m", disc(across)), ("face_h_m", disc(across)), ("distance_m", d)], None), "Angle it fills")
+    };
+    // 39 in at 1.5 m fills 36.5 degrees, 27 in at 2 m 19.5
+    assert!((fills(39.0 * 0.0254, 1.5) - 36.5).abs() < 0.6, "{}", fills(39.0 * 0.0254, 1.5));
+    assert!((fills(27.0 * 0.0254, 2.0) - 19.5).abs() < 0.3, "{}", fills(27.0 * 0.0254, 2.0));
+    // from 5 ft, 0.8 stop nearer is 3.8 ft
+    let near: f64 = 5.0 * (-0.8f64 / 2.0).exp2();
+    assert!((near - 3.8).abs() < 0.02, "{near}");
+    let walk = ask("walk", &[("face_w_m", 0.005), ("face_h_m", 0.005), ("distance_m", near * FT), ("back_m", (5.0 - near) * FT)], None);
+    assert!((result(&walk, "The light moved back costs") - 0.8).abs() < 0.01);
+    // f/2, 1/50, ISO 400 needs 125 lux; f/11, 4 s, ISO 100 76 lux (C = 250)
+    let lux = |f_number: f64, shutter_s: f64, iso: f64| {
+        optics::exposure::Settings { f_number, shutter_s, iso }.incident_lux(optics::exposure::C_FLAT)
+    };
+    assert!((lux(2.0, 0.02, 400.0) - 125.0).abs() < 0.1);
+    assert!((lux(11.0, 4.0, 100.0) - 76.0).abs() < 0.5);
+    // a two-to-three upright picture widened to four-to-five is 1.2 times as wide
+    assert!(((4.0 / 5.0) / (2.0 / 3.0) - 1.2f64).abs() < 1e-12);
+}
+
+/// Common practice: a panel's own scale from 2.4 to 4.2 is 1.8 stops up, from 3.2 to 2.4 0.8 down; 1/128, 1/32 and 1/8 are steps of
+/// two stops; one per cent is -6.64 stops; an 800 J head at -2 and -3 stops gives 200 and 100 J.
+#[test]
+fn lamps_in_their_own_scale() {
+    use optics::power::{Control, read_power, write_power};
+    use optics::units::Stops;
+    let panel = |text: &str| read_power(Control::Panel, text, f64::NAN, 10.0).expect("a setting").0;
+    assert!((panel("4.2") - panel("2.4") - 1.8).abs() < 1e-9);
+    assert!((panel("2.4") - panel("3.2") + 0.8).abs() < 1e-9);
+    let part = |text: &str| read_power(Control::Fraction, text, f64::NAN, f64::NAN).expect("a setting").0;
+    assert!((part("1/32") - part("1/128") - 2.0).abs() < 1e-9 && (part("1/8") - part("1/32") - 2.0).abs() < 1e-9);
+    assert!((part("1 %") + 6.64).abs() < 0.005);
+    assert_eq!(write_power(Control::Joules, Stops(-2.0), 800.0, f64::NAN), "200 J");
+    assert_eq!(write_power(Control::Joules, Stops(-3.0), 800.0, f64::NAN), "100 J");
+    // with thirds, as some lamps write them
+    assert!((part("1/8 + 1/3") - part("1/8") - 1.0 / 3.0).abs() < 1e-9);
+}
+
 /// Common practice: 65 % to 100 % is 0.62 stop; 400 J to 200 J is one; 125 to 160 ISO a third (0.36 exact).
 #[test]
 fn power_in_stops() {
