@@ -96,8 +96,7 @@ pub fn proposals(wish: &Wish, kit: &Kit) -> Result<Vec<Proposal>, String> {
     });
     let found = judge(&laid.seen, traced.collect(), &BTreeMap::new());
     let tried = varied(found.list, SETTLED, |c| &c.constructions);
-    let settled =
-        tried.into_par_iter().map(|c| settled(wish, &laid, c, kit)).collect::<Result<Vec<_>, String>>()?;
+    let settled = tried.into_par_iter().map(|c| settled(wish, &laid, c, kit)).collect::<Result<Vec<_>, String>>()?;
     let mut settled: Vec<(f64, Proposal, Vec<Construction>)> = settled;
     settled.sort_by(|a, b| a.0.total_cmp(&b.0));
     let best = settled.first().map_or(0.0, |s| s.0);
@@ -282,7 +281,8 @@ impl Settling<'_> {
 
     /// Where walls fill more than is wanted, a fill lamp has no place, and black takes light away.
     fn too_full(&mut self, now: Levelled) {
-        let key: f64 = self.set.lights.iter().filter(|l| Role::of_name(&l.name) == Role::Key).map(|l| self.linear(&l.name)).sum();
+        let key: f64 =
+            self.set.lights.iter().filter(|l| Role::of_name(&l.name) == Role::Key).map(|l| self.linear(&l.name)).sum();
         let weak = |l: &SetLight| self.follows(&l.name) && self.linear(&l.name) < LEAST * key / self.laid.key_to_fill;
         let gone: Vec<String> = self.set.lights.iter().filter(|l| weak(l)).map(|l| l.name.clone()).collect();
         let gone_any = !gone.is_empty();
@@ -322,7 +322,9 @@ impl Settling<'_> {
         let Some(was) = first.under else { return first };
         let start = self.laid.behind_m;
         let (mut behind, mut now) = (start, first);
-        while now.under.is_some_and(|u| self.laid.under - u > BACKGROUND_STOPS) && behind + FARTHER_M <= FARTHEST_BEHIND_M {
+        while now.under.is_some_and(|u| self.laid.under - u > BACKGROUND_STOPS)
+            && behind + FARTHER_M <= FARTHEST_BEHIND_M
+        {
             let Ok(farther) = self.wish.laid_out(Some(behind + FARTHER_M)) else { break };
             let before = std::mem::replace(&mut self.set.walls, farther.base.walls);
             let tried = self.levels();
@@ -357,7 +359,7 @@ impl Settling<'_> {
         }
     }
 
-/// What stands beyond a wall, the floor or the ceiling, by how much.
+    /// What stands beyond a wall, the floor or the ceiling, by how much.
     fn outside(&mut self) {
         let Some(walls) = &self.laid.room.walls else { return };
         let (floor, ceiling) = (self.laid.room.floor_m, self.laid.room.ceiling_m);
@@ -441,7 +443,8 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     s.too_full(first);
     s.cut(&studio::meter(&s.set)?);
     // a background that is lit enough by spill needs no lamp
-    let front = studio::responses(&s.set).front.iter().zip(&s.set.lights).map(|(f, l)| f * s.linear(&l.name)).sum::<f64>();
+    let front =
+        studio::responses(&s.set).front.iter().zip(&s.set.lights).map(|(f, l)| f * s.linear(&l.name)).sum::<f64>();
     if s.linear(BACKGROUND) < LEAST * front {
         s.set.lights.retain(|l| l.name != BACKGROUND);
     }
@@ -454,7 +457,11 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     let ratio = meter.ratio.as_ref().map(|r| r.key_to_fill);
     let off_ratio = ratio.map_or(3.0, |r| (r / laid.key_to_fill).log2().abs());
     if let Some(r) = ratio {
-        let wished = if off_ratio <= 2.0 * MET_STOPS { String::new() } else { format!(", {:.1} : 1 was wished", laid.key_to_fill) };
+        let wished = if off_ratio <= 2.0 * MET_STOPS {
+            String::new()
+        } else {
+            format!(", {:.1} : 1 was wished", laid.key_to_fill)
+        };
         s.says.insert(0, format!("Key to fill {r:.1} : 1{wished}."));
     }
     cheeks(&meter, &mut s.says);
@@ -475,7 +482,11 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
         s.says.push("The window is covered.".into());
     }
     let mut problems = s.problems;
-    problems.extend(plan.problems.into_iter().filter(|p| !p.contains("a wall, board or flag stands between") || laid.band.is_none()));
+    problems.extend(
+        plan.problems
+            .into_iter()
+            .filter(|p| !p.contains("a wall, board or flag stands between") || laid.band.is_none()),
+    );
     for l in plan.lamps.iter().filter(|l| l.lamp.is_none() || l.setting.is_none()) {
         if !s.set.lights.iter().any(|x| x.name == l.light && x.source.is_window()) {
             problems.push(format!("{}: {}", capital(&l.light), l.says));
@@ -512,7 +523,8 @@ const BACKGROUND_LAMP: &str = "a lamp for the background";
 /// How far the cheeks of each of two people differ.
 fn cheeks(meter: &SetMeter, says: &mut Vec<String>) {
     for (who, word) in [("1", "left"), ("2", "right")] {
-        let at = |side: &str| meter.points.iter().find(|p| p.name == format!("{who}: {side} cheek")).map(|p| p.flat_stops);
+        let at =
+            |side: &str| meter.points.iter().find(|p| p.name == format!("{who}: {side} cheek")).map(|p| p.flat_stops);
         if let (Some(l), Some(r)) = (at("left"), at("right")) {
             says.push(format!(
                 "The {word} person's cheeks differ by {:.1} stops, the {} one brighter.",

@@ -26,8 +26,11 @@ pub(crate) struct Options {
     #[arg(default_value = "tests/fixtures/people")]
     folder: PathBuf,
     /// Folder of the same people with the key elsewhere (make_people.py --moved).
-    #[arg(long, default_value = "tests/fixtures/people")]
+    #[arg(long, default_value = "tests/fixtures/people-moved")]
     moved: PathBuf,
+    /// Only people whose file name holds this.
+    #[arg(long)]
+    only: Option<String>,
     /// Print every picture.
     #[arg(long)]
     verbose: bool,
@@ -87,7 +90,8 @@ fn turned(set: &LightSet, from: &Vec3, to: &Vec3) -> LightSet {
     let mut s = set.clone();
     let Some(key) = s.lights.iter_mut().find(|l| l.name.starts_with("key")) else { return s };
     let axis = from.cross(to);
-    let turn = Unit::try_new(axis, 1e-9).map_or_else(Rotation3::identity, |a| Rotation3::from_axis_angle(&a, angle_between(from, to)));
+    let turn = Unit::try_new(axis, 1e-9)
+        .map_or_else(Rotation3::identity, |a| Rotation3::from_axis_angle(&a, angle_between(from, to)));
     let at = AzEl::of(&(turn * key.position()));
     let d = key.position().norm();
     key.position_m = None;
@@ -117,7 +121,8 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     let text = |p: PathBuf| std::fs::read_to_string(p).ok();
     let Some(found) = text(png.with_extension("found.json")) else { return Ok(None) };
     let Some(moved) = text(o.moved.join(format!("{stem}.moved.json"))) else { return Ok(None) };
-    let doc: Doc = serde_json::from_str(&text(png.with_extension("json")).unwrap_or_default()).map_err(|e| input(&e))?;
+    let doc: Doc =
+        serde_json::from_str(&text(png.with_extension("json")).unwrap_or_default()).map_err(|e| input(&e))?;
     let moved: Moved = serde_json::from_str(&moved).map_err(|e| input(&e))?;
     let marks: Marks = serde_json::from_str(&found).map_err(|e| input(&e))?;
     let opened = load_picture(png)?;
@@ -129,13 +134,23 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     if !session::can_relight(&staged) {
         return Ok(None);
     }
-    let true_key = AzEl { azimuth_deg: doc.truth.lights[0].azimuth_deg, elevation_deg: doc.truth.lights[0].elevation_deg }.vector();
+    let true_key =
+        AzEl { azimuth_deg: doc.truth.lights[0].azimuth_deg, elevation_deg: doc.truth.lights[0].elevation_deg }
+            .vector();
     let to = AzEl { azimuth_deg: moved.azimuth_deg, elevation_deg: moved.elevation_deg }.vector();
     // the moved picture at the size of the set's, by the same means
     let face = session::face_points(&read.marks);
     let goal = Relightable::of(&after.photo, &face, &staged).map_err(Failure::Input)?;
     let width = staged.picture.width as usize;
-    let mut out = One { name: stem.clone(), moved_deg: moved.moved_deg, read: [f64::NAN; 2], known: [f64::NAN; 2], left: f64::NAN, hatched: 0.0, first_ms: 0.0 };
+    let mut out = One {
+        name: stem.clone(),
+        moved_deg: moved.moved_deg,
+        read: [f64::NAN; 2],
+        known: [f64::NAN; 2],
+        left: f64::NAN,
+        hatched: 0.0,
+        first_ms: 0.0,
+    };
     for as_known in [false, true] {
         let before = if as_known { known(&staged, &doc.truth) } else { staged.clone() };
         let ready = Relightable::of(&opened.photo, &face, &before).map_err(Failure::Input)?;
@@ -152,12 +167,23 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
         let lum = |p: &[f32], i: usize| luminance([p[3 * i], p[3 * i + 1], p[3 * i + 2]]) as f32;
         let shown: Vec<usize> = (0..unknown.len()).filter(|i| ready.face()[*i]).collect();
         let fair = |v: f32| (SEEN[0]..SEEN[1]).contains(&v);
-        let both: Vec<usize> =
-            shown.iter().copied().filter(|i| !unknown[*i] && fair(lum(goal.picture(), *i)) && fair(lum(ready.picture(), *i))).collect();
-        let off = |p: &[f32]| both.iter().map(|i| f64::from((lum(p, *i).max(1e-4) / lum(goal.picture(), *i)).log2().abs())).collect::<Vec<f64>>();
+        let both: Vec<usize> = shown
+            .iter()
+            .copied()
+            .filter(|i| !unknown[*i] && fair(lum(goal.picture(), *i)) && fair(lum(ready.picture(), *i)))
+            .collect();
+        let off = |p: &[f32]| {
+            both.iter()
+                .map(|i| f64::from((lum(p, *i).max(1e-4) / lum(goal.picture(), *i)).log2().abs()))
+                .collect::<Vec<f64>>()
+        };
         let mut stops = off(&rgb);
         let pair = [quantile(&mut stops, 0.5), quantile(&mut stops, 0.9)];
-        if as_known { out.known = pair } else { out.read = pair }
+        if as_known {
+            out.known = pair
+        } else {
+            out.read = pair
+        }
         out.left = quantile(&mut off(ready.picture()), 0.5);
         out.hatched = shown.iter().filter(|i| unknown[**i]).count() as f64 / shown.len().max(1) as f64;
         if let Some(folder) = &o.out {
@@ -179,20 +205,35 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
 }
 
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
-    let all: Vec<PathBuf> = pictures_in(&o.folder)?.into_iter().filter(|p| !p.to_string_lossy().contains(".moved.")).collect();
-    let found: Vec<One> = all.par_iter().map(|p| one(p, o)).collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
+    let all: Vec<PathBuf> = pictures_in(&o.folder)?.into_iter().collect();
+    let named = |p: &&PathBuf| o.only.as_ref().is_none_or(|n| p.to_string_lossy().contains(n.as_str()));
+    let all: Vec<PathBuf> = all.iter().filter(named).cloned().collect();
+    let found: Vec<One> =
+        all.par_iter().map(|p| one(p, o)).collect::<Result<Vec<_>, _>>()?.into_iter().flatten().collect();
     if o.verbose {
-        println!("| person | key moved by | as read, median / 90 % | as known | left as it was | hatched | first look |");
+        println!(
+            "| person | key moved by | as read, median / 90 % | as known | left as it was | hatched | first look |"
+        );
         println!("|---|---|---|---|---|---|---|");
         for p in &found {
             println!(
                 "| {} | {:.0} ° | {:.2} / {:.2} | {:.2} / {:.2} | {:.2} | {:.0} % | {:.0} ms |",
-                p.name, p.moved_deg, p.read[0], p.read[1], p.known[0], p.known[1], p.left, 100.0 * p.hatched, p.first_ms
+                p.name,
+                p.moved_deg,
+                p.read[0],
+                p.read[1],
+                p.known[0],
+                p.known[1],
+                p.left,
+                100.0 * p.hatched,
+                p.first_ms
             );
         }
         println!();
     }
-    println!("| key moved by | pictures | median over the face, lights as read: median picture / worst | lights as known | the picture left as it was |");
+    println!(
+        "| key moved by | pictures | median over the face, lights as read: median picture / worst | lights as known | the picture left as it was |"
+    );
     println!("|---|---|---|---|---|");
     for (name, near) in [("up to 45 °", true), ("more", false)] {
         let mine: Vec<&One> = found.iter().filter(|p| (p.moved_deg <= NEAR_DEG) == near).collect();
@@ -201,7 +242,16 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             (quantile(&mut v, 0.5), v.last().copied().unwrap_or(f64::NAN))
         };
         let (r, k, l) = (row(&|p| p.read[0]), row(&|p| p.known[0]), row(&|p| p.left));
-        println!("| {name} | {} | {:.2} / {:.2} stops | {:.2} / {:.2} | {:.2} / {:.2} |", mine.len(), r.0, r.1, k.0, k.1, l.0, l.1);
+        println!(
+            "| {name} | {} | {:.2} / {:.2} stops | {:.2} / {:.2} | {:.2} / {:.2} |",
+            mine.len(),
+            r.0,
+            r.1,
+            k.0,
+            k.1,
+            l.0,
+            l.1
+        );
     }
     Ok(())
 }

@@ -29,7 +29,9 @@ const NEAR: f64 = 0.2;
 
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let kit = if o.starter { Kit::starter() } else { catalogue().clone() };
-    println!("| look | sets | key made by | key : fill wished | given, first set | exposure off | background under, wished | given | problems | seconds |");
+    println!(
+        "| look | sets | key made by | key : fill wished | given, first set | exposure off | background under, wished | given | problems | seconds |"
+    );
     println!("|---|---|---|---|---|---|---|---|---|---|");
     let (mut ratios, mut given, mut sets, mut clean) = (0, 0, 0, 0);
     for look in looks().iter().filter(|l| o.look.as_ref().is_none_or(|n| n == &l.id)) {
@@ -82,6 +84,8 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             }
         }
     }
-    println!("\n{sets} sets: the ratio is within {NEAR} stop of the wish in {given} of {ratios}; {clean} stand without a problem.");
+    println!(
+        "\n{sets} sets: the ratio is within {NEAR} stop of the wish in {given} of {ratios}; {clean} stand without a problem."
+    );
     Ok(())
 }

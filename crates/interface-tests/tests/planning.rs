@@ -51,7 +51,10 @@ async fn a_set_is_planned_without_a_picture() -> Result<()> {
 
     // two people side by side, to the build sheet
     let said = plan(&b, "pair").await?;
-    ensure!(said.contains("left person's cheeks") && said.contains("right person's cheeks"), "each person is metered: {said}");
+    ensure!(
+        said.contains("left person's cheeks") && said.contains("right person's cheeks"),
+        "each person is metered: {said}"
+    );
     b.css("[data-test=meter-table] summary").await?.click().await?;
     b.text_within("meter-table", 20, |t| t.contains("1: forehead") && t.contains("2: left cheek")).await?;
     b.click("step-build").await?;

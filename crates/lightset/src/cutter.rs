@@ -2,8 +2,8 @@
 //! before an opening `o`, and a screen `b` metres behind it, give a band `o (a + b) / a` high at half its light, with edges
 //! `s b / a` wide (shadow of an opaque edge, in any textbook of optics; for a lamp without a beam of its own).
 
-use crate::meter::LightMeter;
 use crate::frame::flat_in_frame;
+use crate::meter::LightMeter;
 use crate::set::{Flag, FlagPattern, LightSet};
 use optics::geometry::{Vec3, upright};
 use serde::{Deserialize, Serialize};
@@ -124,7 +124,11 @@ pub fn bands(flags: &[Flag], lights: &[LightMeter]) -> Vec<FlagMeter> {
 /// One sentence if the band is out of bounds, or the cutter would have to stand in the lamp or in the subject.
 pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
     let ok = |name: &str, v: f64, lo: f64, hi: f64| {
-        if v.is_finite() && (lo..=hi).contains(&v) { Ok(()) } else { Err(format!("{name}: expected {lo} to {hi} metres, found {v}")) }
+        if v.is_finite() && (lo..=hi).contains(&v) {
+            Ok(())
+        } else {
+            Err(format!("{name}: expected {lo} to {hi} metres, found {v}"))
+        }
     };
     ok("height_m", band.height_m, 0.002, 3.0)?;
     ok("edge_m", band.edge_m, 0.0005, 3.0)?;
@@ -133,7 +137,10 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
     let (face, at) = (Vec3::from(light.face_m), Vec3::from(band.at_m));
     let d = (face - at).norm();
     if d < 3.0 * CLEAR_M {
-        return Err(format!("{}: it stands {d:.2} m from where the band is to cross; there is no room for a cutter.", light.name));
+        return Err(format!(
+            "{}: it stands {d:.2} m from where the band is to cross; there is no room for a cutter.",
+            light.name
+        ));
     }
     let dir = (face - at) / d;
     let (_, up) = upright(&dir);
@@ -144,14 +151,22 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
         let least = high * CLEAR_M / (d - CLEAR_M);
         return Err(format!(
             "{}: for an edge of {:.0} mm the cutter would have to stand {:.0} cm from the subject. From {:.0} cm its face of {:.0} cm gives {:.0} mm: a smaller face or a longer way makes it crisper.",
-            light.name, 1000.0 * band.edge_m, 100.0 * b, 100.0 * CLEAR_M, 100.0 * high, 1000.0 * least
+            light.name,
+            1000.0 * band.edge_m,
+            100.0 * b,
+            100.0 * CLEAR_M,
+            100.0 * high,
+            1000.0 * least
         ));
     }
     if a < CLEAR_M {
         let most = high * (d - CLEAR_M) / CLEAR_M;
         return Err(format!(
             "{}: for an edge of {:.0} cm the cutter would have to stand in or behind the lamp. Its face of {:.0} cm gives {:.0} cm at most: a larger face makes it softer.",
-            light.name, 100.0 * band.edge_m, 100.0 * high, 100.0 * most
+            light.name,
+            100.0 * band.edge_m,
+            100.0 * high,
+            100.0 * most
         ));
     }
     let scale = a / d;

@@ -3,28 +3,26 @@
 //! Engraved numbers are rounded; exposure goes by the exact ones, a third of a stop apart (ISO 517 and ISO 12232 for the series,
 //! common practice for the rounding).
 
-use crate::exposure::Settings;
 use crate::units::{FNumber, Stops};
 
 /// Apertures from f/0.7 in thirds of a stop.
 const APERTURES: [f64; 40] = [
-    0.7, 0.8, 0.9, 1.0, 1.1, 1.2, 1.4, 1.6, 1.8, 2.0, 2.2, 2.5, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0, 10.0,
-    11.0, 13.0, 14.0, 16.0, 18.0, 20.0, 22.0, 25.0, 29.0, 32.0, 36.0, 40.0, 45.0, 51.0, 57.0, 64.0,
+    0.7, 0.8, 0.9, 1.0, 1.1, 1.2, 1.4, 1.6, 1.8, 2.0, 2.2, 2.5, 2.8, 3.2, 3.5, 4.0, 4.5, 5.0, 5.6, 6.3, 7.1, 8.0, 9.0,
+    10.0, 11.0, 13.0, 14.0, 16.0, 18.0, 20.0, 22.0, 25.0, 29.0, 32.0, 36.0, 40.0, 45.0, 51.0, 57.0, 64.0,
 ];
 /// One over times from 1/8000 s to 1/4 s in thirds of a stop.
 const PARTS: [f64; 34] = [
-    8000.0, 6400.0, 5000.0, 4000.0, 3200.0, 2500.0, 2000.0, 1600.0, 1250.0, 1000.0, 800.0, 640.0, 500.0, 400.0, 320.0, 250.0,
-    200.0, 160.0, 125.0, 100.0, 80.0, 60.0, 50.0, 40.0, 30.0, 25.0, 20.0, 15.0, 13.0, 10.0, 8.0, 6.0, 5.0, 4.0,
+    8000.0, 6400.0, 5000.0, 4000.0, 3200.0, 2500.0, 2000.0, 1600.0, 1250.0, 1000.0, 800.0, 640.0, 500.0, 400.0, 320.0,
+    250.0, 200.0, 160.0, 125.0, 100.0, 80.0, 60.0, 50.0, 40.0, 30.0, 25.0, 20.0, 15.0, 13.0, 10.0, 8.0, 6.0, 5.0, 4.0,
 ];
 /// Times from 0.3 s to 30 s in thirds of a stop.
-const SECONDS: [f64; 21] = [
-    0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0, 2.5, 3.2, 4.0, 5.0, 6.0, 8.0, 10.0, 13.0, 15.0, 20.0, 25.0, 30.0,
-];
+const SECONDS: [f64; 21] =
+    [0.3, 0.4, 0.5, 0.6, 0.8, 1.0, 1.3, 1.6, 2.0, 2.5, 3.2, 4.0, 5.0, 6.0, 8.0, 10.0, 13.0, 15.0, 20.0, 25.0, 30.0];
 /// Speeds from ISO 25 in thirds of a stop.
 const SPEEDS: [f64; 37] = [
-    25.0, 32.0, 40.0, 50.0, 64.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 320.0, 400.0, 500.0, 640.0, 800.0, 1000.0, 1250.0,
-    1600.0, 2000.0, 2500.0, 3200.0, 4000.0, 5000.0, 6400.0, 8000.0, 10000.0, 12800.0, 16000.0, 20000.0, 25600.0, 32000.0,
-    40000.0, 51200.0, 64000.0, 80000.0, 102_400.0,
+    25.0, 32.0, 40.0, 50.0, 64.0, 80.0, 100.0, 125.0, 160.0, 200.0, 250.0, 320.0, 400.0, 500.0, 640.0, 800.0, 1000.0,
+    1250.0, 1600.0, 2000.0, 2500.0, 3200.0, 4000.0, 5000.0, 6400.0, 8000.0, 10000.0, 12800.0, 16000.0, 20000.0,
+    25600.0, 32000.0, 40000.0, 51200.0, 64000.0, 80000.0, 102_400.0,
 ];
 
 /// The engraved value a number of thirds from the first, or none beyond the series.
@@ -62,11 +60,6 @@ fn time_at(third: f64) -> Option<f64> {
 /// The engraved speed nearest to one; the speed itself beyond ISO 25 and 102 400.
 pub fn speed(iso: f64) -> f64 {
     at(&SPEEDS, thirds_of_speed(iso)).unwrap_or(iso)
-}
-
-/// Settings as a camera has them.
-pub fn settings(s: &Settings) -> Settings {
-    Settings { f_number: aperture(FNumber(s.f_number)), shutter_s: time(s.shutter_s), iso: speed(s.iso) }
 }
 
 /// The engraved aperture that lets in at least `more` stops more light than one; none if no lens opens so far as `widest`.
@@ -123,10 +116,9 @@ mod tests {
         /// What is nearest lies within a sixth of a stop (and what rounding to two digits adds).
         #[test]
         fn nearest_is_near(n in 0.75f64..60.0, t in 0.0002f64..28.0, iso in 26.0f64..100_000.0) {
-            let s = settings(&Settings { f_number: n, shutter_s: t, iso });
-            prop_assert!(2.0 * (s.f_number / n).log2().abs() < 0.27);
-            prop_assert!((s.shutter_s / t).log2().abs() < 0.34, "{t} to {}", s.shutter_s);
-            prop_assert!((s.iso / iso).log2().abs() < 0.21);
+            prop_assert!(2.0 * (aperture(FNumber(n)) / n).log2().abs() < 0.27);
+            prop_assert!((time(t) / t).log2().abs() < 0.34, "{t} to {}", time(t));
+            prop_assert!((speed(iso) / iso).log2().abs() < 0.21);
         }
 
         /// More light is given as asked, or nothing is named.

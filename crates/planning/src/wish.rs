@@ -394,10 +394,8 @@ impl Wish {
             (PICTURE_PX * look.aspect, PICTURE_PX)
         };
         let paper = self.paper(look);
-        let exposure = self.exposure.unwrap_or_else(|| match look.exposure {
-            Some([f_number, shutter_s, iso]) => Settings { f_number, shutter_s, iso },
-            None => COMMON_EXPOSURE,
-        });
+        let own = look.exposure.map(|[f_number, shutter_s, iso]| Settings { f_number, shutter_s, iso });
+        let exposure = self.exposure.or(own).unwrap_or(COMMON_EXPOSURE);
         let base = LightSet {
             format: FORMAT.into(),
             subjects: self.subjects(look, kind, side),
@@ -443,7 +441,11 @@ impl Wish {
         let one = |x: f64, yaw: f64, number: u32| Subject {
             position_m: [x, 0.0, 0.0],
             yaw_deg: yaw,
-            person: (kind == SubjectKind::Person).then(|| Person { number, hair: Some(Hair::Short), ..Person::default() }),
+            person: (kind == SubjectKind::Person).then(|| Person {
+                number,
+                hair: Some(Hair::Short),
+                ..Person::default()
+            }),
             ..Subject::of(kind)
         };
         let yaw = look.yaw * side + self.turn_deg;
@@ -463,7 +465,8 @@ impl Wish {
     fn walls(&self, kind: SubjectKind, eye: f64, behind: f64, paper: f64) -> Vec<Wall> {
         let WishRoom { width_m: w, depth_m: d, height_m: h, walls: colour, .. } = self.room;
         let (mid, z) = (h / 2.0 - eye, d / 2.0 - behind);
-        let wall = |position_m, normal, width_m, height_m, colour| Wall { position_m, normal, width_m, height_m, colour };
+        let wall =
+            |position_m, normal, width_m, height_m, colour| Wall { position_m, normal, width_m, height_m, colour };
         // floors are darker than walls (common practice)
         let floor = colour.map(|c| 0.45 * c);
         let mut out = vec![

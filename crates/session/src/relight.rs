@@ -4,7 +4,9 @@ use evidence::marks::{Mark, MarkKind, Marks};
 use lightset::set::{LightSet, SubjectKind};
 use optics::photo::Photo;
 use std::sync::atomic::AtomicBool;
-use studio::{Matte, PlateCache, Plates, hatched, light, relit, shows_subject, trace};
+use studio::{
+    Matte, PlateCache, Plates, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject, trace,
+};
 
 /// A reference picture of a person made ready to be relit: the picture at the size of its set's, and the stand-in under the lights
 /// that were read.
@@ -16,6 +18,8 @@ pub struct Relightable {
     clipped: Vec<bool>,
     before: Vec<f32>,
     matte: Matte,
+    /// the same two for a coarse first look
+    coarse: (Vec<f32>, Matte),
     face: Vec<bool>,
 }
 
@@ -26,7 +30,9 @@ const TAKEN: i64 = 4;
 pub fn face_points(marks: &Marks) -> Vec<[f64; 2]> {
     let mut faces: Vec<&Mark> = marks.marks.iter().filter(|m| !m.off).collect();
     faces.sort_by_key(|m| marks.whose.as_ref() != Some(&m.id));
-    let dense = faces.into_iter().find_map(|m| if let MarkKind::Face(f) = &m.kind { Some(&f.dense).filter(|d| !d.is_empty()) } else { None });
+    let dense = faces
+        .into_iter()
+        .find_map(|m| if let MarkKind::Face(f) = &m.kind { Some(&f.dense).filter(|d| !d.is_empty()) } else { None });
     dense.map_or(Vec::new(), |d| d.iter().map(|p| [p[0], p[1]]).collect())
 }
 
@@ -55,27 +61,6 @@ fn around(points: &[[f64; 2]]) -> impl Fn([f64; 2], bool) -> bool + use<> {
     }
 }
 
-/// A picture at another size, linear between the middles of its pixels.
-fn grown(small: &[f32], [w, h]: [usize; 2], [width, height]: [usize; 2]) -> Vec<f32> {
-    let along = |v: usize, few: usize, many: usize| {
-        let at = ((v as f32 + 0.5) * few as f32 / many as f32 - 0.5).clamp(0.0, few as f32 - 1.0);
-        (at as usize, (at as usize + 1).min(few - 1), at.fract())
-    };
-    let mut out = Vec::with_capacity(3 * width * height);
-    for y in 0..height {
-        let (top, bottom, down) = along(y, h, height);
-        for x in 0..width {
-            let (left, right, across) = along(x, w, width);
-            for c in 0..3 {
-                let at = |x: usize, y: usize| small[3 * (y * w + x) + c];
-                let row = |y: usize| at(left, y) * (1.0 - across) + at(right, y) * across;
-                out.push(row(top) * (1.0 - down) + row(bottom) * down);
-            }
-        }
-    }
-    out
-}
-
 impl Relightable {
     /// Of a photograph as it is read, the points of the face in it (pixels), and the set that follows from its reading. Traces that
     /// set once: a few seconds.
@@ -96,7 +81,8 @@ impl Relightable {
                 let (mut sum, mut n, mut top) = ([0.0f32; 3], 0.0, false);
                 for j in 0..steps(ky) {
                     for i in 0..steps(kx) {
-                        let at = |v: usize, k: f64, s: i64, of: i64| ((v as f64 + (s as f64 + 0.5) / of as f64) * k) as i64;
+                        let at =
+                            |v: usize, k: f64, s: i64, of: i64| ((v as f64 + (s as f64 + 0.5) / of as f64) * k) as i64;
                         let Some(p) = photo.get(at(x, kx, i, steps(kx)), at(y, ky, j, steps(ky))) else { continue };
                         sum.iter_mut().zip(p.rgb).for_each(|(s, v)| *s += v);
                         top |= p.clipped;
@@ -107,7 +93,8 @@ impl Relightable {
                 clipped.push(top);
             }
         }
-        let plates = trace(staged, &mut PlateCache::default(), &AtomicBool::new(false), |_| {}).ok_or("the trace was cancelled")?;
+        let plates = trace(staged, &mut PlateCache::default(), &AtomicBool::new(false), |_| {})
+            .ok_or("the trace was cancelled")?;
         let before = light(staged, &plates)?;
         let body = shows_subject(staged);
         let small: Vec<[f64; 2]> = points.iter().map(|p| [p[0] / kx, p[1] / ky]).collect();
@@ -118,7 +105,10 @@ impl Relightable {
         };
         let (alike, face) = (of(true), of(false));
         let matte = Matte::of(&picture, [&alike, &body], width);
-        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, face })
+        let [a, b] = [&alike, &body].map(|m| quartered_mask(m, width));
+        let few = width.div_ceil(4);
+        let coarse = (quartered(&before, width), Matte::of(&quartered(&picture, width), [&a, &b], few));
+        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, coarse, face })
     }
 
     /// Whether a set shows the same person from the same place: only then is light all that differs.
@@ -137,13 +127,18 @@ impl Relightable {
     /// # Errors
     /// If a power setting cannot be understood.
     pub fn under(&self, set: &LightSet, plates: &Plates, hatch: bool) -> Result<(Vec<f32>, Vec<bool>), String> {
-        let mut after = light(set, plates)?;
-        // a coarse first look
-        if plates.width as usize != self.width {
-            let height = self.picture.len() / 3 / self.width;
-            after = grown(&after, [plates.width as usize, plates.height as usize], [self.width, height]);
-        }
-        let r = relit(&self.picture, &self.clipped, &self.before, &after, &self.matte);
+        let after = light(set, plates)?;
+        let by = if plates.width as usize == self.width {
+            quotient(&self.before, &after, &self.matte)
+        } else {
+            // a coarse first look
+            let (before, matte) = &self.coarse;
+            if before.len() != after.len() {
+                return Err("a first look of another size".into());
+            }
+            quotient(before, &after, matte).grown(self.width, self.clipped.len() / self.width)
+        };
+        let r = relit(&self.picture, &self.clipped, &by);
         Ok((if hatch { hatched(&r, self.width) } else { r.rgb }, r.unknown))
     }
 

@@ -154,10 +154,12 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         let apart = l.metered_at().norm() > 0.05;
         if ready.facing <= 1e-12 || (flux.norm() <= 1e-9 && !apart) {
             warnings.push(format!("{}: none of its light goes towards the subject; check where it is aimed.", l.name));
-        } else if !apart && ready.faces.iter().all(|f| {
-            let d = f.centre.norm();
-            scene.blocked(&(f.centre * (0.02 / d)), &(f.centre / d), d - 0.03)
-        }) {
+        } else if !apart
+            && ready.faces.iter().all(|f| {
+                let d = f.centre.norm();
+                scene.blocked(&(f.centre * (0.02 / d)), &(f.centre / d), d - 0.03)
+            })
+        {
             warnings.push(format!(
                 "{}: a wall, board or flag stands between its centre and the subject; what is left of its light is drawn.",
                 l.name

@@ -59,25 +59,26 @@ fn blurred(values: &[f32], weights: &[f32], w: usize, sd: f32) -> (Vec<f32>, Vec
     let kernel: Vec<f32> = (-reach..=reach).map(|k| (-(k as f32 / sd).powi(2) / 2.0).exp()).collect();
     let total: f32 = kernel.iter().sum();
     let h = values.len() / w;
-    let pass = |v: &[f32], wt: &[f32], step: usize, line: &(dyn Fn(usize) -> (usize, usize) + Sync)| -> (Vec<f32>, Vec<f32>) {
-        (0..v.len())
-            .into_par_iter()
-            .map(|i| {
-                let (at, most) = line(i);
-                let (mut s, mut n) = (0.0, 0.0);
-                for (k, g) in kernel.iter().enumerate() {
-                    let to = at as isize + k as isize - reach;
-                    if to < 0 || to >= most as isize {
-                        continue;
+    let pass =
+        |v: &[f32], wt: &[f32], step: usize, line: &(dyn Fn(usize) -> (usize, usize) + Sync)| -> (Vec<f32>, Vec<f32>) {
+            (0..v.len())
+                .into_par_iter()
+                .map(|i| {
+                    let (at, most) = line(i);
+                    let (mut s, mut n) = (0.0, 0.0);
+                    for (k, g) in kernel.iter().enumerate() {
+                        let to = at as isize + k as isize - reach;
+                        if to < 0 || to >= most as isize {
+                            continue;
+                        }
+                        let j = (i as isize + (to - at as isize) * step as isize) as usize;
+                        s += g * v[j] * wt[j];
+                        n += g * wt[j];
                     }
-                    let j = (i as isize + (to - at as isize) * step as isize) as usize;
-                    s += g * v[j] * wt[j];
-                    n += g * wt[j];
-                }
-                (if n > 1e-6 { s / n } else { v[i] }, n / total)
-            })
-            .unzip()
-    };
+                    (if n > 1e-6 { s / n } else { v[i] }, n / total)
+                })
+                .unzip()
+        };
     let (v, n) = pass(values, weights, 1, &|i| (i % w, w));
     pass(&v, &n, w, &|i| (i / w, h))
 }
@@ -90,7 +91,11 @@ fn carried_out(values: &[f32], known: &[f32], w: usize) -> Vec<f32> {
         let (v, n) = scale(sd);
         // what a scale knows well replaces what the wider one says
         let share = |n: f32| (n / 0.2).min(1.0);
-        out = if out.is_empty() { v } else { out.iter().zip(v.iter().zip(&n)).map(|(o, (v, n))| o + (v - o) * share(*n)).collect() };
+        out = if out.is_empty() {
+            v
+        } else {
+            out.iter().zip(v.iter().zip(&n)).map(|(o, (v, n))| o + (v - o) * share(*n)).collect()
+        };
     }
     out
 }
@@ -155,9 +160,12 @@ impl Matte {
         let alike = blurred(&inside, &ones, w, 0.5 * sd).0;
         let like = alike.iter().zip(&inside).map(|(a, i)| i * ((a - 0.5) * 4.0).clamp(0.0, 1.0)).collect();
         // the guide: tones as they are seen
-        let guide: Vec<f32> = picture.chunks_exact(3).map(|p| (0.2126 * p[0] + 0.7152 * p[1] + 0.0722 * p[2]).max(0.0).powf(0.4)).collect();
+        let guide: Vec<f32> = picture
+            .chunks_exact(3)
+            .map(|p| (0.2126 * p[0] + 0.7152 * p[1] + 0.0722 * p[2]).max(0.0).powf(0.4))
+            .collect();
         // between what is surely the one and surely the other the picture decides
-        let far = blurred(&outside, &ones, w, sd).0;
+        let far = blurred(&outside, &ones, w, 0.7 * sd).0;
         let sure: Vec<f32> = (0..far.len()).map(|k| f32::from(u8::from(body[k] || far[k] > SURELY))).collect();
         let mean = |v: &[f32]| blurred(v, &sure, w, 2.0 * sd).0;
         let times = |a: &[f32], b: &[f32]| a.iter().zip(b).map(|(a, b)| a * b).collect::<Vec<f32>>();
@@ -167,7 +175,7 @@ impl Matte {
         let b: Vec<f32> = (0..i.len()).map(|k| p[k] - a[k] * i[k]).collect();
         let smooth = |v: &[f32]| blurred(v, &ones, w, sd).0;
         let (a, b) = (smooth(&a), smooth(&b));
-        let told = |k: usize| ((a[k] * guide[k] + b[k] - 0.3) / 0.4).clamp(0.0, 1.0);
+        let told = |k: usize| ((a[k] * guide[k] + b[k] - 0.2) / 0.4).clamp(0.0, 1.0);
         // far from the stand-in nothing is the sitter's
         let back = (0..i.len()).map(|k| told(k).max(((far[k] - SURELY) / (1.0 - SURELY)).clamp(0.0, 1.0))).collect();
         Matte { width: w, like, subject: inside, outside, back }
@@ -179,17 +187,24 @@ const SURELY: f32 = 0.97;
 /// Variance of tones that counts as an edge in the guided filter.
 const EDGE: f32 = 0.002;
 
-/// Relights a picture: `picture`, `before` and `after` are linear RGB of one size, `clipped` one value per pixel. `before` is the
-/// stand-in under the lights that made the picture, `after` under the others.
-pub fn relit(picture: &[f32], clipped: &[bool], before: &[f32], after: &[f32], matte: &Matte) -> Relit {
-    let (n, w) = (clipped.len(), matte.width);
+/// What lights change, in stops for each channel, and where there was no light to change.
+#[derive(Debug, Clone)]
+pub struct Quotient {
+    stops: [Vec<f32>; 3],
+    unlit: Vec<bool>,
+}
+
+/// The quotient of two drawings of a stand-in, linear RGB of the matte's size: `before` under the lights that made the picture,
+/// `after` under the others.
+pub fn quotient(before: &[f32], after: &[f32], matte: &Matte) -> Quotient {
+    let (n, w) = (matte.like.len(), matte.width);
     let h = n / w;
     let grain = (GRAIN * w as f32).max(0.6);
+    let of = |p: &[f32], channel: usize| p.iter().skip(channel).step_by(3).copied().collect::<Vec<f32>>();
     let channels: Vec<(Vec<f32>, Vec<bool>)> = (0..3)
         .into_par_iter()
         .map(|channel| {
-            let of = |p: &[f32]| p.iter().skip(channel).step_by(3).copied().collect::<Vec<f32>>();
-            let (a, b) = (of(before), of(after));
+            let (a, b) = (of(before, channel), of(after, channel));
             let quotient = |weights: &[f32]| -> Vec<f32> {
                 let ((a, _), (b, _)) = (blurred(&a, weights, w, grain), blurred(&b, weights, w, grain));
                 a.iter().zip(&b).map(|(a, b)| ((b + DARK) / (a + DARK)).log2().clamp(-MOST_STOPS, MOST_STOPS)).collect()
@@ -199,22 +214,52 @@ pub fn relit(picture: &[f32], clipped: &[bool], before: &[f32], after: &[f32], m
             let around = from_blocks(&carried_out(&small, &known, few), few, w, h);
             let (small, known, few) = in_blocks(&quotient(&matte.outside), &matte.outside, w);
             let behind = from_blocks(&blurred(&small, &known, few, BEHIND * few as f32).0, few, w, h);
-            let lit = (0..n).map(|i| {
+            let stops = (0..n).map(|i| {
                 // soft from where it is like the sitter to what is near, and from there to what lies behind
                 let on = around[i] + (own[i] - around[i]) * matte.like[i];
-                let q = on + (behind[i] - on) * matte.back[i] * (1.0 - matte.subject[i]);
-                picture[3 * i + channel] * q.exp2()
+                on + (behind[i] - on) * matte.back[i] * (1.0 - matte.subject[i])
             });
-            let from_nothing = (0..n).map(|i| matte.subject[i] > 0.5 && a[i] < 2.0 * DARK && b[i] > MADE_UP * (a[i] + DARK));
-            (lit.collect(), from_nothing.collect())
+            let unlit = (0..n).map(|i| matte.subject[i] > 0.5 && a[i] < 2.0 * DARK && b[i] > MADE_UP * (a[i] + DARK));
+            (stops.collect(), unlit.collect())
         })
         .collect();
-    let rgb: Vec<f32> = (0..3 * n).map(|k| channels[k % 3].0[k / 3]).collect();
-    let unknown = (0..n)
+    let unlit = (0..n).map(|i| channels.iter().any(|c| c.1[i])).collect();
+    let mut stops = channels.into_iter().map(|c| c.0);
+    Quotient { stops: std::array::from_fn(|_| stops.next().unwrap_or_default()), unlit }
+}
+
+impl Quotient {
+    /// Of a drawing a quarter as wide and high, as of a coarse first look, for a picture of `w` by `h` pixels.
+    pub fn grown(&self, w: usize, h: usize) -> Quotient {
+        let few = w.div_ceil(BLOCK);
+        let unlit =
+            (0..w * h).map(|i| self.unlit.get((i / w / BLOCK) * few + i % w / BLOCK).is_some_and(|u| *u)).collect();
+        Quotient { stops: self.stops.each_ref().map(|s| from_blocks(s, few, w, h)), unlit }
+    }
+}
+
+/// A linear RGB picture a quarter as wide and high.
+pub fn quartered(picture: &[f32], w: usize) -> Vec<f32> {
+    let ones = vec![1.0; picture.len() / 3];
+    let channel = |c: usize| in_blocks(&picture.iter().skip(c).step_by(3).copied().collect::<Vec<f32>>(), &ones, w).0;
+    let all = [channel(0), channel(1), channel(2)];
+    (0..3 * all[0].len()).map(|k| all[k % 3][k / 3]).collect()
+}
+
+/// The same of a mask: what most of a block is.
+pub fn quartered_mask(mask: &[bool], w: usize) -> Vec<bool> {
+    let values: Vec<f32> = mask.iter().map(|m| f32::from(u8::from(*m))).collect();
+    in_blocks(&values, &vec![1.0; mask.len()], w).0.into_iter().map(|v| v > 0.5).collect()
+}
+
+/// Relights a linear RGB picture; `clipped` has one value per pixel.
+pub fn relit(picture: &[f32], clipped: &[bool], by: &Quotient) -> Relit {
+    let rgb: Vec<f32> = picture.iter().enumerate().map(|(k, v)| v * by.stops[k % 3][k / 3].exp2()).collect();
+    let unknown = (0..clipped.len())
         .map(|i| {
             let most = |p: &[f32]| p[3 * i..3 * i + 3].iter().copied().fold(0.0, f32::max);
             let (value, lit) = (most(picture), most(&rgb));
-            channels.iter().any(|c| c.1[i]) || clipped[i] || (value < BLACK && lit > 2.0 * value)
+            by.unlit[i] || clipped[i] || (value < BLACK && lit > 2.0 * value)
         })
         .collect();
     Relit { rgb, unknown }
@@ -246,13 +291,26 @@ mod tests {
     #[test]
     fn hair_goes_with_the_head() {
         let (w, h) = (160usize, 160usize);
-        let disc = |r: f32| (0..w * h).map(|i| ((i % w) as f32 - 80.0).hypot((i / w) as f32 - 80.0) < r).collect::<Vec<bool>>();
+        let disc = |r: f32| {
+            (0..w * h).map(|i| ((i % w) as f32 - 80.0).hypot((i / w) as f32 - 80.0) < r).collect::<Vec<bool>>()
+        };
         let (head, hair) = (disc(40.0), disc(44.0));
         // dark hair before a pale wall; the head a stop brighter, the wall a stop darker
-        let picture: Vec<f32> = (0..w * h).flat_map(|i| if head[i] { [0.3; 3] } else if hair[i] { [0.05; 3] } else { [0.6; 3] }).collect();
+        let picture: Vec<f32> = (0..w * h)
+            .flat_map(|i| {
+                if head[i] {
+                    [0.3; 3]
+                } else if hair[i] {
+                    [0.05; 3]
+                } else {
+                    [0.6; 3]
+                }
+            })
+            .collect();
         let before = vec![0.2f32; 3 * w * h];
         let after: Vec<f32> = (0..w * h).flat_map(|i| [if head[i] { 0.4 } else { 0.1 }; 3]).collect();
-        let r = relit(&picture, &vec![false; w * h], &before, &after, &Matte::of(&picture, [&head, &head], w));
+        let r =
+            relit(&picture, &vec![false; w * h], &quotient(&before, &after, &Matte::of(&picture, [&head, &head], w)));
         let off = |x: usize, y: usize| (r.rgb[3 * (y * w + x)] / picture[3 * (y * w + x)]).log2();
         assert!((off(80, 80) - 1.0).abs() < 0.15, "head {}", off(80, 80));
         assert!((off(8, 8) + 1.0).abs() < 0.25, "wall {}", off(8, 8));
@@ -267,7 +325,7 @@ mod tests {
         let before: Vec<f32> = (0..3 * n).map(|_| 0.2).collect();
         let after: Vec<f32> = before.iter().map(|v| 2.0 * v).collect();
         let picture: Vec<f32> = (0..n).flat_map(|i| if i % 3 == 0 { [0.3, 0.02, 0.02] } else { [0.1; 3] }).collect();
-        let r = relit(&picture, &vec![false; n], &before, &after, &all(&picture, n, w));
+        let r = relit(&picture, &vec![false; n], &quotient(&before, &after, &all(&picture, n, w)));
         let off = |i: usize| (r.rgb[i] / picture[i]).log2();
         assert!((0..3 * n).all(|i| (off(i) - 1.0).abs() < 0.05), "{}", off(0));
         assert!(r.unknown.iter().all(|u| !u));
@@ -282,13 +340,13 @@ mod tests {
         picture[300..330].fill(0.0005);
         let mut clipped = vec![false; n];
         clipped[7] = true;
-        let r = relit(&picture, &clipped, &before, &after, &all(&picture, n, w));
+        let r = relit(&picture, &clipped, &quotient(&before, &after, &all(&picture, n, w)));
         assert!(r.unknown[7] && r.unknown[102] && !r.unknown[500]);
         let shown = hatched(&r, w);
         assert!((0..n).filter(|i| r.unknown[*i]).any(|i| shown[3 * i] == HATCH));
         assert_eq!(shown[1500], r.rgb[1500]);
         // light where there was none is not known either
-        let dark = relit(&picture, &vec![false; n], &vec![0.0f32; 3 * n], &after, &all(&picture, n, w));
+        let dark = relit(&picture, &vec![false; n], &quotient(&vec![0.0f32; 3 * n], &after, &all(&picture, n, w)));
         assert!(dark.unknown.iter().all(|u| *u));
     }
 }

@@ -1267,6 +1267,8 @@ export interface components {
         BenchAnswer: {
             /** @description Where a curve says more. */
             curves: components["schemas"]["Curve"][];
+            /** @description Other values of the solved figure that fit as well, in its unit. */
+            others?: number[];
             /** @description What does not work out. */
             problems: string[];
             /** @description What follows. */

@@ -59,7 +59,7 @@ function pattern(k: 'solid' | 'slit' | 'blinds' | 'lace') {
   <div class="sheet flag" :data-test="`flag-${index + 1}`">
     <div class="line">
       <span>Cutter {{ length(flag.width_m, units) }} × {{ length(flag.height_m, units) }}, {{ length(Math.hypot(...flag.position_m), units) }} away</span>
-      <PickOne :value="kind" :options="[{ value: 'slit', text: 'slit' }, { value: 'blinds', text: 'blinds' }, { value: 'lace', text: 'lace' }, { value: 'solid', text: 'solid' }]" :aria-label="`Pattern of cutter ${index + 1}`" @pick="pattern" />
+      <PickOne :value="kind" :options="[{ value: 'slit', text: 'slit' }, { value: 'blinds', text: 'blinds' }, { value: 'lace', text: 'lace' }, { value: 'solid', text: 'solid' }]" :aria-label="`Kind of cutter ${index + 1}`" @pick="pattern" />
       <BButton size="sm" variant="secondary" :aria-label="`Remove cutter ${index + 1}`" @click="emit('remove')">×</BButton>
     </div>
     <p v-if="leaves" class="small m-0" :data-test="`leaves-${index + 1}`">{{ leaves.says }}</p>

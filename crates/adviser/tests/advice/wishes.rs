@@ -55,7 +55,13 @@ fn a_slash_lies_over_the_eyes() {
     let p = first(&wish("slash"));
     assert_eq!(p.set.flags.len(), 1, "{:?}", p.problems);
     let key = p.set.lights.iter().position(|l| l.name == "key").expect("a key");
-    let alone = lightset::set::LightSet { lights: vec![p.set.lights[key].clone()], boards: Vec::new(), walls: Vec::new(), subjects: Vec::new(), ..p.set.clone() };
+    let alone = lightset::set::LightSet {
+        lights: vec![p.set.lights[key].clone()],
+        boards: Vec::new(),
+        walls: Vec::new(),
+        subjects: Vec::new(),
+        ..p.set.clone()
+    };
     let toward = alone.lights[0].position().normalize();
     let at = |y: f64| studio::flat_at(&alone, &[(Vec3::new(0.0, y, 0.0), toward)]).expect("a meter")[0];
     assert!(at(0.0) > 20.0 * at(0.08).max(at(-0.08)), "eyes {}, forehead {}, chin {}", at(0.0), at(0.08), at(-0.08));
@@ -97,11 +103,22 @@ fn what_cannot_be_is_said() {
     assert!(said.contains("1.2 m too short") || said.contains("1.3 m too short"), "{said}");
     let low = Wish { standing: true, room: WishRoom { height_m: 1.6, ..WishRoom::default() }, ..wish("loop") };
     assert!(proposals(&low, catalogue()).unwrap_err().contains("too low"), "a standing sitter");
-    assert!(proposals(&Wish { look: "nothing".into(), ..wish("loop") }, catalogue()).unwrap_err().contains("expected one of flat"));
+    assert!(
+        proposals(&Wish { look: "nothing".into(), ..wish("loop") }, catalogue())
+            .unwrap_err()
+            .contains("expected one of flat")
+    );
     assert!(proposals(&wish("loop"), &Kit::default()).unwrap_err().contains("kit holds nothing"));
     let odd = Wish { key_to_fill: Some(f64::NAN), ..wish("loop") };
     assert!(proposals(&odd, catalogue()).unwrap_err().contains("key_to_fill"));
-    let narrow = Wish { room: WishRoom { width_m: 1.2, ..WishRoom::default() }, subject: Some(SubjectKind::Bottle), ..wish("split") };
+    let narrow = Wish {
+        room: WishRoom { width_m: 1.2, ..WishRoom::default() },
+        subject: Some(SubjectKind::Bottle),
+        ..wish("split")
+    };
     let told = proposals(&narrow, catalogue()).expect("sets, with what is wrong");
-    assert!(told.iter().any(|p| p.problems.iter().any(|x| x.contains("too small"))) || told.iter().all(|p| p.set.lights.iter().all(|l| l.position().x.abs() < 0.65)));
+    assert!(
+        told.iter().any(|p| p.problems.iter().any(|x| x.contains("too small")))
+            || told.iter().all(|p| p.set.lights.iter().all(|l| l.position().x.abs() < 0.65))
+    );
 }

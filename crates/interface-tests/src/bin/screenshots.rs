@@ -61,6 +61,12 @@ async fn main() -> anyhow::Result<()> {
         }
         b.shot(&folder.join(format!("{name}.png"))).await?;
     }
+    if wanted("plan") {
+        b.page.goto(format!("{base}/plan")).await?;
+        b.text_within("proposal", 60, |t| t.contains("Key to fill")).await?;
+        b.css_within("[data-test=plan-it]:not([disabled])", 60).await?;
+        b.shot(&folder.join("plan.png")).await?;
+    }
     if wanted("takes") || wanted("recipes") {
         takes(&b, &base, &cases, &folder).await?;
     }

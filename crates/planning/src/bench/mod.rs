@@ -265,7 +265,15 @@ pub fn answer(q: &BenchQuestion) -> Result<BenchAnswer, String> {
     });
     let mut says = here.says;
     if let (Some(f), Some(other)) = (unknown, others.first()) {
-        says.insert(0, format!("{}: {other:.2} {} fits as well; {:.2} is where somebody could stand.", f.name, f.unit.word(), values[&f.id]));
+        says.insert(
+            0,
+            format!(
+                "{}: {other:.2} {} fits as well; {:.2} is where somebody could stand.",
+                f.name,
+                f.unit.word(),
+                values[&f.id]
+            ),
+        );
     }
     Ok(BenchAnswer {
         others,

@@ -19,6 +19,7 @@ pub fn kit_cautions(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Vec<String
             let p = l.position();
             p.y > 0.4 && p.x.hypot(p.z) < 0.6 && !l.source.is_window()
         }),
+        "battery_flash" => set.lights.iter().any(|l| lamp(l).is_some_and(|k| matches!(k.output, Output::Guide { .. }))),
         // a flash that is given by its guide number runs on batteries
         "mains_cables" => set.lights.iter().any(|l| {
             let battery = |k: &Lamp| matches!(k.output, Output::Guide { .. });

@@ -6,8 +6,8 @@ use lightset::meter::LightMeter;
 use lightset::set::{Glow, Outline, SetLight, Source};
 use lightset::throw::{Leaves, through};
 use optics::engraved;
-use optics::geometry::Vec3;
 use optics::exposure::{C_FLAT, Settings, shutter_text};
+use optics::geometry::Vec3;
 use optics::units::{FNumber, Metres, Stops};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -151,7 +151,9 @@ fn more_light(s: &Settings, more: Stops, flash: bool, sitter: bool) -> Vec<WayOu
     if ways.is_empty() {
         // half by the one, half by the other
         let half = Stops(more.0 / 2.0);
-        if let (Some(iso), Some(f)) = (engraved::faster(s.iso, half, FASTEST), engraved::wider(s.f_number, half, WIDEST)) {
+        if let (Some(iso), Some(f)) =
+            (engraved::faster(s.iso, half, FASTEST), engraved::wider(s.f_number, half, WIDEST))
+        {
             ways.push(WayOut {
                 change: format!("ISO {iso:.0} and f/{f} together: neither alone reaches so far."),
                 also: "Everything else grows as well; more noise, and less of the subject is sharp.".into(),

@@ -576,7 +576,9 @@ impl Maker<'_> {
         };
         let mut against = Vec::new();
         if off > 12.0 {
-            against.push(format!("the window lies {off:.0}° from where the look has its light: turn the whole set by that"));
+            against.push(format!(
+                "the window lies {off:.0}° from where the look has its light: turn the whole set by that"
+            ));
         }
         let says = format!("the window, {width_m:.1} × {height_m:.1} m, {d:.2} m away");
         self.push((Construction::Window, 0), light, (off / 15.0).powi(2), Vec::new(), says, against);

@@ -37,7 +37,8 @@ fn the_walk_of_a_foot_and_a_half() {
 /// place to stand, and it is the one that is taken.
 #[test]
 fn a_walk_near_a_wide_face_has_two_answers() {
-    let marks = [("face_w_m", 0.9), ("face_h_m", 0.9), ("first_f", 32f64.sqrt()), ("second_f", 4.0), ("apart_m", 0.4572)];
+    let marks =
+        [("face_w_m", 0.9), ("face_h_m", 0.9), ("first_f", 32f64.sqrt()), ("second_f", 4.0), ("apart_m", 0.4572)];
     let a = ask("walk", &marks, Some("distance_m"));
     assert!((a.values["distance_m"] - 0.86).abs() < 0.02, "{}", a.values["distance_m"]);
     assert!(a.others.len() == 1 && (a.others[0] - 0.06).abs() < 0.01, "{:?}", a.others);
@@ -82,7 +83,10 @@ fn slow_motion_costs_light() {
 fn worked_figures_of_the_trade() {
     let disc = |across: f64| across * (std::f64::consts::PI / 4.0).sqrt();
     let fills = |across: f64, d: f64| {
-        result(&ask("size", &[("face_w_m", disc(across)), ("face_h_m", disc(across)), ("distance_m", d)], None), "Angle it fills")
+        result(
+            &ask("size", &[("face_w_m", disc(across)), ("face_h_m", disc(across)), ("distance_m", d)], None),
+            "Angle it fills",
+        )
     };
     // 39 in at 1.5 m fills 36.5 degrees, 27 in at 2 m 19.5
     assert!((fills(39.0 * 0.0254, 1.5) - 36.5).abs() < 0.6, "{}", fills(39.0 * 0.0254, 1.5));
@@ -90,7 +94,11 @@ fn worked_figures_of_the_trade() {
     // from 5 ft, 0.8 stop nearer is 3.8 ft
     let near: f64 = 5.0 * (-0.8f64 / 2.0).exp2();
     assert!((near - 3.8).abs() < 0.02, "{near}");
-    let walk = ask("walk", &[("face_w_m", 0.005), ("face_h_m", 0.005), ("distance_m", near * FT), ("back_m", (5.0 - near) * FT)], None);
+    let walk = ask(
+        "walk",
+        &[("face_w_m", 0.005), ("face_h_m", 0.005), ("distance_m", near * FT), ("back_m", (5.0 - near) * FT)],
+        None,
+    );
     assert!((result(&walk, "The light moved back costs") - 0.8).abs() < 0.01);
     // f/2, 1/50, ISO 400 needs 125 lux; f/11, 4 s, ISO 100 76 lux (C = 250)
     let lux = |f_number: f64, shutter_s: f64, iso: f64| {

@@ -132,7 +132,10 @@ fn a_weak_lamp_gets_three_ways_out() {
     assert!(!ways.iter().any(|w| w.contains("f/0") || w.contains(" s instead")), "{ways:?}");
     // a thing on a table waits
     let p = ways_of("bulb-9w", false);
-    assert!(p.ways_out.iter().any(|w| w.change.contains("instead of 1/") && w.also.contains("stand for the camera")), "{p:?}");
+    assert!(
+        p.ways_out.iter().any(|w| w.change.contains("instead of 1/") && w.also.contains("stand for the camera")),
+        "{p:?}"
+    );
 }
 
 #[test]

@@ -2,8 +2,8 @@
 
 use crate::App;
 use crate::accounts::Me;
-use crate::problem::{Answer, Body, Problem};
 use crate::prepared::Prepared;
+use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::must_own;
 use crate::records::marks::told;
 use crate::routes::kit::kit_of;
@@ -16,10 +16,10 @@ use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use base64::Engine;
 use bytes::Bytes;
+use evidence::marks::Marks;
 use lightset::cutter::{Band, Cutter, cutter_beside};
 use lightset::gltf::gltf;
 use lightset::paper::svg;
-use evidence::marks::Marks;
 use lightset::set::LightSet;
 use optics::words::Lengths;
 use planning::stage::stage;

@@ -55,7 +55,10 @@ fn a_slit_leaves_the_band_that_was_asked_for() {
         s.flags.push(c.flag);
         // the meter of the set says the same of the flag as it stands
         let told = &meter(&s).expect("a meter").flags[0];
-        assert!((told.band.height_m / height - 1.0).abs() < 0.02 && (told.band.edge_m / edge - 1.0).abs() < 0.02, "{told:?}");
+        assert!(
+            (told.band.height_m / height - 1.0).abs() < 0.02 && (told.band.edge_m / edge - 1.0).abs() < 0.02,
+            "{told:?}"
+        );
         let p = profile(&s, at.into(), height / 2.0 + edge);
         let found = crosses(&p, 0.5, true) - crosses(&p, 0.5, false);
         assert!((found / height - 1.0).abs() < 0.1, "band {found:.4} m for {height}");
