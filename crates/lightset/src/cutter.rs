@@ -3,7 +3,7 @@
 //! `s b / a` wide (shadow of an opaque edge, in any textbook of optics; for a lamp without a beam of its own).
 
 use crate::frame::flat_in_frame;
-use crate::meter::LightMeter;
+use crate::light_meter::LightMeter;
 use crate::set::{Flag, FlagPattern, LightSet};
 use optics::geometry::{Vec3, upright};
 use serde::{Deserialize, Serialize};

@@ -1,6 +1,6 @@
 //! What stands where the picture shows it.
 
-use crate::meter::LightMeter;
+use crate::light_meter::LightMeter;
 use crate::set::LightSet;
 use optics::geometry::Vec3;
 
