@@ -430,7 +430,7 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     }
     let mut s = Settling { laid, wish, kit, set, says: Vec::new(), problems: Vec::new() };
     let board = s.boards()?;
-    let lights: Vec<String> = c
+    let mut lights: Vec<String> = c
         .lights
         .into_iter()
         .map(|l| match (&board, l.split_once(": ")) {
@@ -438,7 +438,6 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
             _ => l,
         })
         .collect();
-    let title = lights.iter().map(|l| l.split_once(": ").map_or(l.as_str(), |x| x.1)).collect::<Vec<_>>().join("; ");
     let first = s.levels();
     s.too_full(first);
     s.cut(&studio::meter(&s.set)?);
@@ -453,6 +452,16 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     let now = if laid.band.is_none() { s.step_back(now) } else { now };
     let lacks_light = now.under.is_some_and(|u| u > laid.under + BACKGROUND_STOPS);
     missing.retain(|m| m != BACKGROUND_LAMP || lacks_light);
+    // what was left out is not told of, and what was added is
+    let stands = |l: &String| {
+        let name = l.split_once(": ").map_or(l.as_str(), |x| x.0);
+        l.ends_with("lit by the key") || s.set.lights.iter().any(|x| x.name == name)
+    };
+    lights.retain(stands);
+    if let Some(b) = s.set.lights.iter().find(|l| l.name == BACKGROUND) {
+        lights.push(format!("{BACKGROUND}: {} beside it", b.source.word()));
+    }
+    let title = lights.iter().map(|l| l.split_once(": ").map_or(l.as_str(), |x| x.1)).collect::<Vec<_>>().join("; ");
     let mut meter = studio::metered(&s.set)?;
     let ratio = meter.ratio.as_ref().map(|r| r.key_to_fill);
     let off_ratio = ratio.map_or(3.0, |r| (r / laid.key_to_fill).log2().abs());

@@ -36,6 +36,13 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/cases/{case}/set/from-reading"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/set"), json!({"version": 0, "set": set["set"]}), true),
         (Method::POST, format!("/api/cases/{case}/set/draw"), set["set"].clone(), true),
+        (
+            Method::POST,
+            format!("/api/cases/{case}/set/cutter"),
+            json!({"set": set["set"], "light": 0, "band": {"height_m": 0.05, "edge_m": 0.02}}),
+            true,
+        ),
+        (Method::POST, format!("/api/cases/{case}/set/recipe"), json!({"title": "Kept"}), true),
         (Method::GET, format!("/api/frames/{frame}/marks"), Value::Null, true),
         (Method::PUT, format!("/api/frames/{frame}/marks"), marks.clone(), true),
         (Method::POST, format!("/api/frames/{frame}/read"), marked["marks"].clone(), true),
@@ -133,6 +140,8 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::PUT, "/api/kit/table"),
         (Method::POST, "/api/kit/substitutes"),
         (Method::GET, "/api/recipes"),
+        (Method::GET, "/api/wishes"),
+        (Method::POST, "/api/wishes"),
         (Method::POST, "/api/jobs"),
     ]
     .map(|(m, p)| (m, p.to_owned()))

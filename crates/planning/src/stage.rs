@@ -104,22 +104,10 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
 
 fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
     SetLight {
-        name,
         azimuth_deg: Some(l.azimuth_deg),
         elevation_deg: Some(l.elevation_deg),
         distance_m: Some(l.distance_m),
-        position_m: None,
-        aim_m: [0.0; 3],
-        source: source_of(&l.modifier),
-        roll_deg: 0.0,
-        bounce: None,
-        scrims: Vec::new(),
-        level: Level::Stops { stops },
-        cct_k: None,
-        gel_mired: 0.0,
-        gel_rgb: None,
-        path_m: Vec::new(),
-        off: false,
+        ..SetLight::of(name, source_of(&l.modifier), stops)
     }
 }
 

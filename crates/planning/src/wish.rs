@@ -6,7 +6,7 @@
 use crate::rebuild::{Construction, Room, RoomWindow, SeenLight, Walls};
 use crate::stage::COMMON_EXPOSURE;
 use lightset::set::{
-    FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
+    FORMAT, Hair, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
 };
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};
@@ -368,7 +368,8 @@ impl Wish {
             let at = AzEl { azimuth_deg: l.at[0] * side, elevation_deg: l.at[1] };
             let aside = look.aside_m.zip(l.of).map_or(0.0, |(a, who)| if who == 0 { -a } else { a });
             let size = (l.fills * mood.size).clamp(1.0, 100.0).to_radians();
-            lights.push(wanted(&name, l.stops));
+            // its face is to be found
+            lights.push(SetLight::of(&name, Source::Disc { diameter_m: 0.2 }, l.stops));
             seen.push(SeenLight {
                 role: l.role,
                 name,
@@ -499,28 +500,6 @@ impl Wish {
     }
 }
 
-/// A light that is to be made: its name and its level.
-fn wanted(name: &str, stops: f64) -> SetLight {
-    SetLight {
-        name: name.into(),
-        azimuth_deg: None,
-        elevation_deg: None,
-        distance_m: None,
-        position_m: None,
-        aim_m: [0.0; 3],
-        source: Source::Disc { diameter_m: 0.2 },
-        roll_deg: 0.0,
-        bounce: None,
-        scrims: Vec::new(),
-        level: Level::Stops { stops },
-        cct_k: None,
-        gel_mired: 0.0,
-        gel_rgb: None,
-        path_m: Vec::new(),
-        off: false,
-    }
-}
-
 /// A lamp for the background: beside the frame, half way to it, aimed at its middle.
 pub fn background_light(of: &LaidOut, from_right: bool, beam_deg: f64) -> SetLight {
     let aspect = f64::from(of.base.picture.width) / f64::from(of.base.picture.height);
@@ -532,7 +511,6 @@ pub fn background_light(of: &LaidOut, from_right: bool, beam_deg: f64) -> SetLig
     SetLight {
         position_m: Some([x, 0.25_f64.min(of.room.ceiling_m - of.room.floor_m - 0.3), z]),
         aim_m: [0.0, 0.0, -of.behind_m],
-        source: Source::Dish { diameter_m: 0.18, beam_deg },
-        ..wanted("background", -2.0)
+        ..SetLight::of("background", Source::Dish { diameter_m: 0.18, beam_deg }, -2.0)
     }
 }

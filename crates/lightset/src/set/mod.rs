@@ -346,6 +346,28 @@ impl Default for PictureSpec {
 }
 
 impl SetLight {
+    /// A light of a name at a level in stops, aimed at the reference point, not placed yet.
+    pub fn of(name: impl Into<String>, source: Source, stops: f64) -> SetLight {
+        SetLight {
+            name: name.into(),
+            azimuth_deg: None,
+            elevation_deg: None,
+            distance_m: None,
+            position_m: None,
+            aim_m: [0.0; 3],
+            source,
+            roll_deg: 0.0,
+            bounce: None,
+            scrims: Vec::new(),
+            level: Level::Stops { stops },
+            cct_k: None,
+            gel_mired: 0.0,
+            gel_rgb: None,
+            path_m: Vec::new(),
+            off: false,
+        }
+    }
+
     /// Centre of the bright face.
     pub fn position(&self) -> Vec3 {
         match self.position_m {
