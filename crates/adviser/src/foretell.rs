@@ -33,7 +33,8 @@ fn feather(l: &Lamp, relative: f64) -> f64 {
     if sums[1] > 0.0 { 0.5 * (sums[0] / sums[1]).ln() } else { 1.5 }
 }
 
-fn relative(l: &SetLight) -> f64 {
+/// What a level in stops is in linear light; 1 for one that is told otherwise.
+pub(crate) fn relative(l: &SetLight) -> f64 {
     match l.level {
         Level::Stops { stops } => stops.exp2(),
         _ => 1.0,

@@ -2,7 +2,7 @@
 //! background and exposure are what was wished, in the room and with the kit there is.
 
 use crate::boards::placed;
-use crate::foretell::foretell;
+use crate::foretell::{foretell, relative};
 use lightset::cutter::{Band, cutter_beside};
 use lightset::frame::in_frame;
 use lightset::kit::{Kit, Shape, Throw};
@@ -15,7 +15,7 @@ use optics::role::Role;
 use optics::units::Stops;
 use optics::words::capital;
 use planning::build::{BuildLog, LampPlan, build};
-use planning::rebuild::{BEHIND_FACE_M, Candidate, Construction, drafts_of, judge};
+use planning::rebuild::{BEHIND_FACE_M, Candidate, Construction, Walls, drafts_of, judge};
 use planning::wish::{FARTHEST_BEHIND_M, LaidOut, Wish, background_light};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
@@ -72,10 +72,10 @@ const FARTHEST_BOARD_M: f64 = 3.0;
 /// Where the ladder of exposures ends before it asks for more lamps: ISO, then aperture.
 const FAST: f64 = 1600.0;
 const WIDE: f64 = 2.8;
-/// What a stop off the ratio, a stop off the background, a problem and a missing thing cost, as minus twice a log of odds.
-const OFF_RATIO: f64 = 8.0;
 /// What is worse than the best by more is not shown; one alternative may be twice as far off.
 const FAR_WORSE: f64 = 12.0;
+/// What a stop off the ratio, a stop off the background, a problem and a missing thing cost, as minus twice a log of odds.
+const OFF_RATIO: f64 = 8.0;
 const OFF_BACKGROUND: f64 = 1.0;
 const PROBLEM: f64 = 3.0;
 const MISSING: f64 = 3.0;
@@ -157,6 +157,8 @@ struct Settling<'a> {
     wish: &'a Wish,
     kit: &'a Kit,
     set: LightSet,
+    /// Walls of the room as it stands: the background may have gone back.
+    walls: Option<Walls>,
     says: Vec<String>,
     problems: Vec<String>,
 }
@@ -165,6 +167,8 @@ struct Settling<'a> {
 #[derive(Debug, Clone, Copy)]
 struct Levelled {
     key_to_fill: f64,
+    /// Light on the subject's front, over the exposure set.
+    front: f64,
     /// Stops of light on the background under the subject.
     under: Option<f64>,
 }
@@ -178,8 +182,7 @@ impl Settling<'_> {
     fn levels(&mut self) -> Levelled {
         let r = studio::responses(&self.set);
         let roles: Vec<Role> = self.set.lights.iter().map(|l| Role::of_name(&l.name)).collect();
-        let start = |l: &SetLight| if let Level::Stops { stops } = l.level { stops.exp2() } else { 1.0 };
-        let mut x: Vec<f64> = self.set.lights.iter().map(start).collect();
+        let mut x: Vec<f64> = self.set.lights.iter().map(relative).collect();
         let follows: Vec<bool> = self.set.lights.iter().map(|l| self.follows(&l.name)).collect();
         let own = self.set.lights.iter().position(|l| l.name == BACKGROUND);
         let of = |what: &[f64], x: &[f64]| what.iter().zip(x).map(|(w, x)| w * x).sum::<f64>();
@@ -207,13 +210,13 @@ impl Settling<'_> {
         let (front, behind) = (of(&r.front, &x), of(&r.background, &x));
         Levelled {
             key_to_fill: sum(&x, &|i| roles[i] == Role::Key) / fill.max(1e-9),
+            front,
             under: (front > 0.0 && behind > 0.0).then(|| (front / behind).log2()),
         }
     }
 
     fn linear(&self, name: &str) -> f64 {
-        let l = self.set.lights.iter().find(|l| l.name == name);
-        l.map_or(0.0, |l| if let Level::Stops { stops } = l.level { stops.exp2() } else { 0.0 })
+        self.set.lights.iter().find(|l| l.name == name).map_or(0.0, relative)
     }
 
     /// The board that fills goes where it gives the ratio, beside the picture and before the wall; a larger one, if this one gives
@@ -327,9 +330,10 @@ impl Settling<'_> {
         {
             let Ok(farther) = self.wish.laid_out(Some(behind + FARTHER_M)) else { break };
             let before = std::mem::replace(&mut self.set.walls, farther.base.walls);
+            let room = std::mem::replace(&mut self.walls, farther.room.walls);
             let tried = self.levels();
             if tried.under <= now.under.map(|u| u + 0.02) {
-                self.set.walls = before;
+                (self.set.walls, self.walls) = (before, room);
                 now = self.levels();
                 break;
             }
@@ -361,7 +365,7 @@ impl Settling<'_> {
 
     /// What stands beyond a wall, the floor or the ceiling, by how much.
     fn outside(&mut self) {
-        let Some(walls) = &self.laid.room.walls else { return };
+        let Some(walls) = &self.walls else { return };
         let (floor, ceiling) = (self.laid.room.floor_m, self.laid.room.ceiling_m);
         for l in self.set.lights.iter().filter(|l| !l.source.is_window() && l.bounce.is_none()) {
             let p = l.position();
@@ -418,60 +422,58 @@ fn reached(s: &Settings, weak: f64) -> Settings {
 
 /// A candidate settled: what it costs to be off, the set, and how it is made.
 fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64, Proposal, Vec<Construction>), String> {
-    let mut set = c.set;
+    let mut set = c.set.clone();
     aim(&mut set, laid);
     let lamps = set.lights.iter().filter(|l| !l.source.is_window()).count();
-    let mut missing = c.missing;
-    if laid.background_lamp {
-        match beam_for_background(kit, lamps) {
-            Some(beam) => set.lights.push(background_light(laid, wish.from_right, beam)),
-            None => missing.push(BACKGROUND_LAMP.into()),
-        }
+    let beam = beam_for_background(kit, lamps).filter(|_| laid.background_lamp);
+    if let Some(beam) = beam {
+        set.lights.push(background_light(laid, wish.from_right, beam));
     }
-    let mut s = Settling { laid, wish, kit, set, says: Vec::new(), problems: Vec::new() };
+    let is_board = |name: &str| !c.set.lights.iter().any(|l| l.name == name);
+    let walls = laid.room.walls.clone();
+    let mut s = Settling { laid, wish, kit, set, walls, says: Vec::new(), problems: Vec::new() };
     let board = s.boards()?;
-    let mut lights: Vec<String> = c
-        .lights
-        .into_iter()
-        .map(|l| match (&board, l.split_once(": ")) {
-            (Some(b), Some((name, _))) if l.ends_with("lit by the key") => format!("{name}: {b}"),
-            _ => l,
-        })
-        .collect();
     let first = s.levels();
     s.too_full(first);
     s.cut(&studio::meter(&s.set)?);
     // a background that is lit enough by spill needs no lamp
-    let front =
-        studio::responses(&s.set).front.iter().zip(&s.set.lights).map(|(f, l)| f * s.linear(&l.name)).sum::<f64>();
-    if s.linear(BACKGROUND) < LEAST * front {
-        s.set.lights.retain(|l| l.name != BACKGROUND);
+    let mut now = s.levels();
+    let lamps = s.set.lights.len();
+    let lit_enough = s.linear(BACKGROUND) < LEAST * now.front;
+    s.set.lights.retain(|l| l.name != BACKGROUND || !lit_enough);
+    if s.set.lights.len() < lamps {
+        now = s.levels();
     }
-    let now = s.levels();
     // what a slit leaves dark is no measure of a background
     let now = if laid.band.is_none() { s.step_back(now) } else { now };
-    let lacks_light = now.under.is_some_and(|u| u > laid.under + BACKGROUND_STOPS);
-    missing.retain(|m| m != BACKGROUND_LAMP || lacks_light);
-    // what was left out is not told of, and what was added is
-    let stands = |l: &String| {
-        let name = l.split_once(": ").map_or(l.as_str(), |x| x.0);
-        l.ends_with("lit by the key") || s.set.lights.iter().any(|x| x.name == name)
-    };
-    lights.retain(stands);
+    let mut missing = c.missing.clone();
+    if laid.background_lamp && beam.is_none() && now.under.is_some_and(|u| u > laid.under + BACKGROUND_STOPS) {
+        missing.push("a lamp for the background".into());
+    }
+    // each light that stands: what was left out is not told of, and what was moved or added is
+    let mut lights = Vec::new();
+    for (seen, phrase) in laid.seen.iter().zip(&c.lights) {
+        match &board {
+            Some(b) if is_board(&seen.name) => lights.push(format!("{}: {b}", seen.name)),
+            _ if is_board(&seen.name) || s.set.lights.iter().any(|l| l.name == seen.name) => {
+                lights.push(phrase.clone())
+            }
+            _ => {}
+        }
+    }
     if let Some(b) = s.set.lights.iter().find(|l| l.name == BACKGROUND) {
         lights.push(format!("{BACKGROUND}: {} beside it", b.source.word()));
     }
     let title = lights.iter().map(|l| l.split_once(": ").map_or(l.as_str(), |x| x.1)).collect::<Vec<_>>().join("; ");
     let mut meter = studio::metered(&s.set)?;
-    let ratio = meter.ratio.as_ref().map(|r| r.key_to_fill);
-    let off_ratio = ratio.map_or(3.0, |r| (r / laid.key_to_fill).log2().abs());
-    if let Some(r) = ratio {
+    let off_ratio = meter.ratio.as_ref().map_or(3.0, |r| (r.key_to_fill / laid.key_to_fill).log2().abs());
+    if let Some(r) = &meter.ratio {
         let wished = if off_ratio <= 2.0 * MET_STOPS {
             String::new()
         } else {
             format!(", {:.1} : 1 was wished", laid.key_to_fill)
         };
-        s.says.insert(0, format!("Key to fill {r:.1} : 1{wished}."));
+        s.says.insert(0, format!("Key to fill {:.1} : 1 (± {:.1} stops){wished}.", r.key_to_fill, r.sd_stops));
     }
     cheeks(&meter, &mut s.says);
     if laid.band.is_none() {
@@ -491,11 +493,7 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
         s.says.push("The window is covered.".into());
     }
     let mut problems = s.problems;
-    problems.extend(
-        plan.problems
-            .into_iter()
-            .filter(|p| !p.contains("a wall, board or flag stands between") || laid.band.is_none()),
-    );
+    problems.extend(plan.problems);
     for l in plan.lamps.iter().filter(|l| l.lamp.is_none() || l.setting.is_none()) {
         if !s.set.lights.iter().any(|x| x.name == l.light && x.source.is_window()) {
             problems.push(format!("{}: {}", capital(&l.light), l.says));
@@ -526,9 +524,6 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     Ok((cost, made, c.constructions))
 }
 
-/// What is said where the kit has no lamp for the background.
-const BACKGROUND_LAMP: &str = "a lamp for the background";
-
 /// How far the cheeks of each of two people differ.
 fn cheeks(meter: &SetMeter, says: &mut Vec<String>) {
     for (who, word) in [("1", "left"), ("2", "right")] {
@@ -536,8 +531,9 @@ fn cheeks(meter: &SetMeter, says: &mut Vec<String>) {
             |side: &str| meter.points.iter().find(|p| p.name == format!("{who}: {side} cheek")).map(|p| p.flat_stops);
         if let (Some(l), Some(r)) = (at("left"), at("right")) {
             says.push(format!(
-                "The {word} person's cheeks differ by {:.1} stops, the {} one brighter.",
+                "The {word} person's cheeks differ by {:.1} ± {:.1} stops, the {} one brighter.",
                 (l - r).abs(),
+                meter.points_sd_stops * std::f64::consts::SQRT_2,
                 if l > r { "left" } else { "right" }
             ));
         }

@@ -140,7 +140,8 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     let to = AzEl { azimuth_deg: moved.azimuth_deg, elevation_deg: moved.elevation_deg }.vector();
     // the moved picture at the size of the set's, by the same means
     let face = session::face_points(&read.marks);
-    let goal = Relightable::of(&after.photo, &face, &staged).map_err(Failure::Input)?;
+    let going = AtomicBool::new(false);
+    let goal = Relightable::of(&after.photo, &face, &staged, &going).map_err(Failure::Input)?;
     let width = staged.picture.width as usize;
     let mut out = One {
         name: stem.clone(),
@@ -153,10 +154,10 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     };
     for as_known in [false, true] {
         let before = if as_known { known(&staged, &doc.truth) } else { staged.clone() };
-        let ready = Relightable::of(&opened.photo, &face, &before).map_err(Failure::Input)?;
+        let ready = Relightable::of(&opened.photo, &face, &before, &going).map_err(Failure::Input)?;
         let set = turned(&before, &true_key, &to);
         let start = std::time::Instant::now();
-        let plates = trace(&set, &mut PlateCache::default(), &AtomicBool::new(false), |p| {
+        let plates = trace(&set, &mut PlateCache::default(), &going, |p| {
             if p.samples == 0 {
                 let _ = ready.under(&set, p.plates, true);
                 out.first_ms = start.elapsed().as_secs_f64() * 1000.0;

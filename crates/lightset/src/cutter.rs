@@ -4,7 +4,7 @@
 
 use crate::frame::flat_in_frame;
 use crate::light_meter::LightMeter;
-use crate::set::{Flag, FlagPattern, LightSet};
+use crate::set::{Flag, FlagPattern, LightSet, range};
 use optics::geometry::{Vec3, upright};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -24,6 +24,16 @@ pub struct Band {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub apart_m: Option<f64>,
 }
+
+impl Band {
+    /// Stops that its middle loses: of a face that is never seen whole through the opening it gets the part that is.
+    fn loses_stops(&self) -> f64 {
+        -(self.height_m / self.edge_m).min(1.0).log2()
+    }
+}
+
+/// Stops of loss that are worth a word.
+const WORTH_A_WORD: f64 = 0.05;
 
 /// A cutter and where it stands.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -110,10 +120,10 @@ pub fn bands(flags: &[Flag], lights: &[LightMeter]) -> Vec<FlagMeter> {
         if let Some(a) = band.apart_m {
             says += &format!(", {:.0} mm apart", 1000.0 * a);
         }
-        if band.edge_m > band.height_m {
-            says += &format!("; the edges meet, its middle loses {:.1} stops", (band.edge_m / band.height_m).log2());
+        if band.loses_stops() > WORTH_A_WORD {
+            says += &format!("; the edges meet, its middle loses {:.1} stops", band.loses_stops());
         }
-        Some(FlagMeter { flag: i, light: l.name.clone(), band, says: says + "." })
+        Some(FlagMeter { flag: i, light: l.name.clone(), band, says: says + " (within a tenth)." })
     };
     flags.iter().enumerate().filter_map(of).collect()
 }
@@ -123,13 +133,7 @@ pub fn bands(flags: &[Flag], lights: &[LightMeter]) -> Vec<FlagMeter> {
 /// # Errors
 /// One sentence if the band is out of bounds, or the cutter would have to stand in the lamp or in the subject.
 pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
-    let ok = |name: &str, v: f64, lo: f64, hi: f64| {
-        if v.is_finite() && (lo..=hi).contains(&v) {
-            Ok(())
-        } else {
-            Err(format!("{name}: expected {lo} to {hi} metres, found {v}"))
-        }
-    };
+    let ok = |name: &str, v: f64, lo: f64, hi: f64| range(name, v, lo, hi, "metres");
     ok("height_m", band.height_m, 0.002, 3.0)?;
     ok("edge_m", band.edge_m, 0.0005, 3.0)?;
     band.apart_m.map_or(Ok(()), |v| ok("apart_m", v, 0.002, 3.0))?;
@@ -182,9 +186,7 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
             (FlagPattern::Blinds { slats, open }, pitch * f64::from(slats), pitch * (1.0 - open) / 2.0)
         }
     };
-    // of a face that is never seen whole through the opening, the band's middle gets the part that is
-    let seen = (band.height_m / band.edge_m).min(1.0);
-    let loses_stops = -seen.log2();
+    let loses_stops = band.loses_stops();
     let place = at + dir * b + up * shift;
     let mm = |v: f64| (v * 1000.0).round() / 1000.0;
     let flag = Flag {
@@ -206,7 +208,7 @@ pub fn cutter(light: &LightMeter, band: &Band) -> Result<Cutter, String> {
         d / a,
         1000.0 * high * (b - 0.1).max(0.0) / (a + 0.1)
     ));
-    if loses_stops > 0.05 {
+    if loses_stops > WORTH_A_WORD {
         says.push(format!(
             "The edges meet: the middle of the band loses {loses_stops:.1} stops. A smaller face or a higher band keeps it bright."
         ));

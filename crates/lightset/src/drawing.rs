@@ -98,6 +98,8 @@ pub enum Part {
     Aim,
     /// The bright face that light leaves from.
     Face,
+    /// From mark to mark of a walk.
+    Walk,
     /// A cable that keeps out of the walkway.
     Cable,
     /// A cable that crosses it.
@@ -180,6 +182,8 @@ pub enum ThingKind {
     Outlet,
     /// The lens.
     Lens,
+    /// A mark on the floor.
+    Mark,
 }
 
 impl ThingKind {
@@ -308,6 +312,16 @@ impl Sheet {
         let floor = |p: &[f64; 2]| Vec3::new(p[0], 0.0, p[1]);
         let corners: Vec<Vec3> = walkway(set).iter().map(floor).collect();
         self.line(Part::Walkway, None, &corners, true);
+        let marks: Vec<Vec3> = set.walk_m.iter().map(floor).collect();
+        if marks.len() > 1 {
+            self.line(Part::Walk, None, &marks, false);
+        }
+        for (i, at) in marks.iter().enumerate() {
+            let thing = ThingKind::Mark.nth(i);
+            let name = format!("mark {}", i + 1);
+            self.grip(thing, (*at).into(), &name);
+            self.note(at, Some(thing), &name, &[]);
+        }
         let thing = ThingKind::Outlet.nth(0);
         for c in cables {
             let part = if c.crosses { Part::CableAcross } else { Part::Cable };

@@ -5,8 +5,11 @@
 pub mod cables;
 pub mod cautions;
 pub mod cutter;
+pub mod daylight;
+pub mod doors;
 pub mod drawing;
 pub mod frame;
+pub mod gel;
 pub mod gltf;
 pub mod kit;
 pub mod light_meter;

@@ -97,6 +97,39 @@ pub struct PointMeter {
     pub ambient_stops: Option<f64>,
 }
 
+/// A meter at one place of a walk, at the height of the reference point.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WalkPoint {
+    /// Number of its mark, from nought; absent between marks.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mark: Option<usize>,
+    /// Where, x and z on the floor, metres.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub at_m: [f64; 2],
+    /// Way walked since the first mark, metres.
+    pub along_m: f64,
+    /// All light on a dome turned to the lens, stops over the exposure set.
+    pub dome_stops: f64,
+    /// All light on a flat meter turned to the lens.
+    pub flat_stops: f64,
+    /// Each light that is on, alone, on the dome.
+    pub lights: Vec<PointLight>,
+}
+
+/// A meter carried along a walk, nobody shading it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct WalkMeter {
+    /// From the first mark to the last.
+    pub points: Vec<WalkPoint>,
+    /// Stops between the brightest and the darkest place.
+    pub differs_stops: f64,
+    /// Longest stretch that stays within half a stop: from and to, metres along the walk.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub even_m: [f64; 2],
+    /// The same in sentences.
+    pub says: Vec<String>,
+}
+
 /// What a board does.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct BoardMeter {
@@ -154,6 +187,9 @@ pub struct SetMeter {
     /// What slits and blinds leave where they are aimed.
     #[serde(default)]
     pub flags: Vec<FlagMeter>,
+    /// A meter along the walk; absent without marks on the floor.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub walk: Option<WalkMeter>,
     /// The set as a slant line.
     pub slant: String,
     /// Key against fill and room; absent without either.

@@ -125,6 +125,7 @@ impl Paper<'_> {
             Part::Wall => "stroke=\"#777\" stroke-width=\"3\" fill=\"none\"".to_owned(),
             Part::Frame => "stroke=\"#555\" stroke-dasharray=\"4 3\" fill=\"none\"".into(),
             Part::Walkway => "stroke=\"#b5b5b5\" stroke-dasharray=\"2 5\" fill=\"none\"".into(),
+            Part::Walk => "stroke=\"#333\" stroke-width=\"1.5\" stroke-dasharray=\"6 3\" fill=\"none\"".into(),
             Part::Subject => "stroke=\"#000\" stroke-width=\"2\" fill=\"#fff\"".into(),
             Part::Background => "stroke=\"#777\" fill=\"none\"".into(),
             Part::Board => "stroke=\"#000\" stroke-width=\"2\" fill=\"#fff\"".into(),

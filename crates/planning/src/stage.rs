@@ -93,6 +93,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
         ],
         ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None, map: None }),
         outlet_m: None,
+        walk_m: Vec::new(),
         picture: PictureSpec {
             width: (f64::from(width) * k).round().max(16.0) as u32,
             height: (f64::from(height) * k).round().max(16.0) as u32,

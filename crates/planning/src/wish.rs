@@ -6,7 +6,7 @@
 use crate::rebuild::{Construction, Room, RoomWindow, SeenLight, Walls};
 use crate::stage::COMMON_EXPOSURE;
 use lightset::set::{
-    FORMAT, Hair, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall,
+    FORMAT, Hair, LightSet, Person, PictureSpec, SetCamera, SetLight, Source, Subject, SubjectKind, Wall, range,
 };
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};
@@ -223,8 +223,6 @@ pub struct Wish {
 /// A wish laid out: what each light is to give, and the set without them.
 #[derive(Debug, Clone)]
 pub struct LaidOut {
-    /// The look.
-    pub look: &'static Look,
     /// Lights that are wanted.
     pub seen: Vec<SeenLight>,
     /// Subject, camera and room; its lights carry names and levels.
@@ -273,13 +271,6 @@ const PRODUCT_M: f64 = 0.42;
 /// The farthest the background may go for a wish.
 pub const FARTHEST_BEHIND_M: f64 = 4.0;
 
-fn within(name: &str, v: f64, lo: f64, hi: f64, unit: &str) -> Result<(), String> {
-    if v.is_finite() && (lo..=hi).contains(&v) {
-        return Ok(());
-    }
-    Err(format!("{name}: expected {lo} to {hi} {unit}, found {v}"))
-}
-
 impl Wish {
     /// Checks every figure.
     ///
@@ -296,19 +287,19 @@ impl Wish {
             return Err(format!("mood: \"{m}\" is not known"));
         }
         if let Some(r) = self.key_to_fill {
-            within("key_to_fill", r, 1.0, 64.0, "to one")?;
+            range("key_to_fill", r, 1.0, 64.0, "to one")?;
         }
-        within("turn_deg", self.turn_deg, -180.0, 180.0, "degrees")?;
+        range("turn_deg", self.turn_deg, -180.0, 180.0, "degrees")?;
         let r = &self.room;
-        within("room.width_m", r.width_m, 0.5, 60.0, "metres")?;
-        within("room.depth_m", r.depth_m, 0.5, 60.0, "metres")?;
-        within("room.height_m", r.height_m, 1.5, 20.0, "metres")?;
+        range("room.width_m", r.width_m, 0.5, 60.0, "metres")?;
+        range("room.depth_m", r.depth_m, 0.5, 60.0, "metres")?;
+        range("room.height_m", r.height_m, 1.5, 20.0, "metres")?;
         for c in r.walls.iter().chain(self.background.iter().flatten()) {
-            within("reflectance", *c, 0.0, 1.0, "(linear share)")?;
+            range("reflectance", *c, 0.0, 1.0, "(linear share)")?;
         }
         if let Some(w) = &r.window {
-            within("room.window.width_m", w.width_m, 0.1, 20.0, "metres")?;
-            within("room.window.height_m", w.height_m, 0.1, 10.0, "metres")?;
+            range("room.window.width_m", w.width_m, 0.1, 20.0, "metres")?;
+            range("room.window.height_m", w.height_m, 0.1, 10.0, "metres")?;
             if w.height_m > r.height_m {
                 return Err(format!("room.window.height_m: {} m is higher than the room", w.height_m));
             }
@@ -416,6 +407,7 @@ impl Wish {
             walls: self.walls(kind, eye, behind, paper),
             ambient: None,
             outlet_m: None,
+            walk_m: Vec::new(),
             picture: PictureSpec {
                 width: width.round() as u32,
                 height: height.round() as u32,
@@ -424,7 +416,6 @@ impl Wish {
             },
         };
         Ok(LaidOut {
-            look,
             seen,
             base,
             room: Room { floor_m: eye, ceiling_m: room.height_m, living, walls: Some(walls) },

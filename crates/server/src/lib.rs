@@ -96,6 +96,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::plans::routes())
         .merge(routes::recipes::routes())
         .merge(routes::sets::routes())
+        .merge(routes::set_parts::routes())
         .merge(routes::wishes::routes())
         .merge(routes::shot::routes())
         .merge(routes::tables::routes())

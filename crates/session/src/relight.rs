@@ -66,8 +66,13 @@ impl Relightable {
     /// set once: a few seconds.
     ///
     /// # Errors
-    /// A sentence if nobody's head was fitted, or a level of the set cannot be understood.
-    pub fn of(photo: &Photo, points: &[[f64; 2]], staged: &LightSet) -> Result<Relightable, String> {
+    /// A sentence if nobody's head was fitted, a level of the set cannot be understood, or `cancel` was set meanwhile.
+    pub fn of(
+        photo: &Photo,
+        points: &[[f64; 2]],
+        staged: &LightSet,
+        cancel: &AtomicBool,
+    ) -> Result<Relightable, String> {
         if !can_relight(staged) {
             return Err("Only a person whose face was read can be shown relit.".into());
         }
@@ -93,8 +98,7 @@ impl Relightable {
                 clipped.push(top);
             }
         }
-        let plates = trace(staged, &mut PlateCache::default(), &AtomicBool::new(false), |_| {})
-            .ok_or("the trace was cancelled")?;
+        let plates = trace(staged, &mut PlateCache::default(), cancel, |_| {}).ok_or("the trace was cancelled")?;
         let before = light(staged, &plates)?;
         let body = shows_subject(staged);
         let small: Vec<[f64; 2]> = points.iter().map(|p| [p[0] / kx, p[1] / ky]).collect();

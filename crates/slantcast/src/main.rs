@@ -3,6 +3,7 @@
 mod demo_pictures;
 mod find;
 mod match_verb;
+mod mix_verb;
 mod read;
 mod schema;
 mod serve;
@@ -54,6 +55,8 @@ enum Verb {
     },
     /// Compare a take with its reference: differences and the next change, as JSON.
     Match(match_verb::Options),
+    /// What each plate (a picture with one light) is worth in a target: weights in linear light, as JSON.
+    Mix(mix_verb::Options),
     /// Run the web application.
     Serve(serve::Options),
     /// Decode a picture from standard input for the server, within bounds of memory and time.
@@ -126,6 +129,7 @@ fn main() -> ExitCode {
         Verb::LightMap { image, marks, out } => read::light_map(&image, &marks, &out),
         Verb::Find { image, subject } => find::run(&image, subject),
         Verb::Match(options) => match_verb::run(&options),
+        Verb::Mix(options) => mix_verb::run(&options),
         Verb::Serve(options) => serve::run(options),
         Verb::Decode => serve::decode(),
         Verb::Openapi => schema::openapi().map(|text| print!("{text}")),

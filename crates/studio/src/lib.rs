@@ -43,6 +43,7 @@ mod scene;
 mod stand_in;
 mod subjects;
 mod trace;
+mod walk;
 
 pub use boards::{BoardLight, light_of_boards};
 pub use develop::{SATURATION, encode, mix};

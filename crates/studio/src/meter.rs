@@ -6,6 +6,7 @@ use crate::math::V;
 use crate::points::{background, front_and_background, lifts, points};
 use crate::probe::Probe;
 use crate::scene::Scene;
+use crate::walk::walk;
 use lightset::drawing::{View, draw};
 use lightset::meter::{LightMeter, Notations, SET_SD_STOPS, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
@@ -64,6 +65,7 @@ pub fn metered(set: &LightSet) -> Result<SetMeter, String> {
     m.points = points(set, &Probe::of(set), &levels);
     m.background = background(&m.points);
     m.boards = lifts(set, &m.points, &levels);
+    m.walk = walk(set, &levels);
     Ok(m)
 }
 
@@ -211,6 +213,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         points_sd_stops: SET_SD_STOPS,
         boards: Vec::new(),
         flags: lightset::cutter::bands(&set.flags, &rows),
+        walk: None,
         sharp: SharpDepth::of(&set.camera, f64::from(set.picture.width) / f64::from(set.picture.height)),
         lights: rows,
         together_f_number: round(together, 2),

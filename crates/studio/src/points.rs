@@ -117,7 +117,7 @@ fn is_front(name: &str) -> bool {
 /// The middle of the background.
 const MIDDLE: &str = "background";
 
-fn stops(e: f64) -> f64 {
+pub(crate) fn stops(e: f64) -> f64 {
     if e > 1e-9 { (e.log2() * 100.0).round() / 100.0 } else { DARK }
 }
 

@@ -4,6 +4,7 @@
 use crate::plates::Plates;
 use crate::scene::Scene;
 use lightset::set::LightSet;
+use optics::photo::luminance;
 use rayon::prelude::*;
 
 /// A relit picture.
@@ -160,10 +161,8 @@ impl Matte {
         let alike = blurred(&inside, &ones, w, 0.5 * sd).0;
         let like = alike.iter().zip(&inside).map(|(a, i)| i * ((a - 0.5) * 4.0).clamp(0.0, 1.0)).collect();
         // the guide: tones as they are seen
-        let guide: Vec<f32> = picture
-            .chunks_exact(3)
-            .map(|p| (0.2126 * p[0] + 0.7152 * p[1] + 0.0722 * p[2]).max(0.0).powf(0.4))
-            .collect();
+        let guide: Vec<f32> =
+            picture.chunks_exact(3).map(|p| (luminance([p[0], p[1], p[2]]) as f32).max(0.0).powf(0.4)).collect();
         // between what is surely the one and surely the other the picture decides
         let far = blurred(&outside, &ones, w, 0.7 * sd).0;
         let sure: Vec<f32> = (0..far.len()).map(|k| f32::from(u8::from(body[k] || far[k] > SURELY))).collect();

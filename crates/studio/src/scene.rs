@@ -2,7 +2,7 @@
 
 use crate::around::Around;
 use crate::lamp::{Lamp, lamp};
-use crate::math::{Rgb, V, turn_of, upright, v};
+use crate::math::{Rgb, V, hash, turn_of, upright, v};
 use crate::mesh::Paint;
 use crate::subjects::{Form, Part, Stuff, parts};
 use lightset::set::{Board, BoardFinish, Flag, FlagPattern, LightSet};
@@ -113,6 +113,9 @@ impl Quad {
                 t.fract() >= open as f32
             }
             FlagPattern::Slit { opening_m } => y.abs() * self.half.1 > opening_m as f32 / 2.0,
+            FlagPattern::Leaves { leaf_m, open } => {
+                leaf_over(x * self.half.0, y * self.half.1, leaf_m as f32, open as f32)
+            }
             FlagPattern::Lace { pitch_m, open } => {
                 let p = pitch_m as f32;
                 let row = (y * self.half.1 / p).floor();
@@ -136,6 +139,32 @@ impl Quad {
     pub(crate) fn area(&self) -> f32 {
         4.0 * self.half.0 * self.half.1
     }
+}
+
+/// Whether a leaf covers a place of a cutter. Leaves lie anywhere and turned anyhow, one to a cell of a grid in the mean (a Poisson
+/// process), the cell so small that the share `open` stays free (Boolean model, Matheron 1975: `exp(-area of a leaf / area of a cell)`).
+fn leaf_over(x: f32, y: f32, leaf: f32, open: f32) -> bool {
+    /// Width of a leaf over its length (common practice).
+    const SLIM: f32 = 0.42;
+    /// Chances of at most nought, one, two, three leaves where one is the mean.
+    const UP_TO: [f32; 4] = [0.367_88, 0.735_76, 0.919_70, 0.981_01];
+    let area = std::f32::consts::PI / 4.0 * leaf * leaf * SLIM;
+    let cell = (area / -open.ln()).sqrt();
+    let (i, j) = ((x / cell).floor() as i32, (y / cell).floor() as i32);
+    let reach = (leaf / 2.0 / cell).ceil() as i32;
+    let covers = |ci: i32, cj: i32| {
+        let seed = hash((ci as u32).wrapping_mul(0x9e37_79b1) ^ (cj as u32).wrapping_mul(0x85eb_ca6b));
+        let chance = |k: u32| f32::from((hash(seed ^ k) >> 16) as u16) / 65_536.0;
+        let u = chance(0x77);
+        let leaves = UP_TO.iter().filter(|c| u >= **c).count() as u32;
+        (0..leaves).any(|n| {
+            let (px, py) = ((ci as f32 + chance(16 * n + 1)) * cell, (cj as f32 + chance(16 * n + 2)) * cell);
+            let (s, c) = (chance(16 * n + 3) * std::f32::consts::PI).sin_cos();
+            let (u, v) = ((x - px) * c + (y - py) * s, (y - py) * c - (x - px) * s);
+            (2.0 * u / leaf).powi(2) + (2.0 * v / (leaf * SLIM)).powi(2) < 1.0
+        })
+    };
+    (-reach..=reach).any(|dj| (-reach..=reach).any(|di| covers(i + di, j + dj)))
 }
 
 /// Parts of one subject.

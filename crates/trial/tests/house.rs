@@ -10,7 +10,7 @@ const FLOORS: [&[&str]; 10] = [
     &["lightset", "pictures", "heads"],
     &["direction"],
     &["evidence"],
-    &["finding", "planning", "judging", "studio"],
+    &["finding", "planning", "judging", "studio", "plates"],
     &["adviser"],
     &["session"],
     &["server"],

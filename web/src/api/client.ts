@@ -58,10 +58,14 @@ export type Field = Schemas['Field']
 export type Curve = Schemas['Curve']
 export type BenchAnswer = Schemas['BenchAnswer']
 /** A kit with all of its shelves. */
-export type Kit = Required<Omit<Schemas['Kit'], 'ceiling_m'>> & Pick<Schemas['Kit'], 'ceiling_m'>
+export type Kit = Required<Omit<Schemas['Kit'], 'ceiling_m' | 'circuit'>> & Pick<Schemas['Kit'], 'ceiling_m' | 'circuit'>
 export const wholeKit = (k: Schemas['Kit']): Kit => ({ ...k, lamp: k.lamp ?? [], modifier: k.modifier ?? [], sheet: k.sheet ?? [], board: k.board ?? [], stand: k.stand ?? [] })
 export type KitView = Schemas['KitView']
 export type Lamp = Schemas['Lamp']
+export type LampReading = Schemas['LampReading']
+export type Metered = Schemas['Metered']
+export type Packing = Schemas['Packing']
+export type Gel = Schemas['Gel']
 export type Substitute = Schemas['Substitute']
 export type Candidate = Schemas['Candidate']
 export type CandidatesView = Schemas['CandidatesView']

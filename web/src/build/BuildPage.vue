@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, data, drawSet, wholeSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
 import { useCase } from '../cases/case'
 import RoleMark from '../halo/RoleMark.vue'
+import PackingList from './PackingList.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import TextField from '../shell/TextField.vue'
 import { read, show } from '../shell/units'
@@ -102,6 +103,7 @@ async function first(which: 'key' | 'background') {
 }
 const lamp = computed(() => view.value?.plan.lamps.find((l) => `light-${l.light}` === here.value?.id))
 const choose = (light: string, id: string) => put((log) => (log.lamps = { ...(log.lamps ?? {}), [light]: id }))
+const packed = ref(false)
 const print = () => window.print()
 const doneCount = computed(() => steps.value.filter((s) => s.done).length)
 </script>
@@ -165,6 +167,10 @@ const doneCount = computed(() => steps.value.filter((s) => s.done).length)
           </div>
         </section>
       </div>
+      <BCard class="take-along" no-body>
+        <BCardHeader><BButton variant="link" class="p-0" :aria-expanded="packed" data-test="packing" @click="packed = !packed">What to take along ({{ view.plan.packing.lines.length }} things{{ view.plan.packing.missing.length ? `, ${view.plan.packing.missing.length} missing` : '' }})</BButton></BCardHeader>
+        <BCardBody v-if="packed"><PackingList :packing="view.plan.packing" /></BCardBody>
+      </BCard>
       <p v-for="c in view.plan.cautions" :key="c" class="caution"><strong>Take care.</strong> {{ c }}</p>
       <section class="paper" aria-hidden="true">
         <h1>{{ current.view?.title }}</h1>
@@ -182,6 +188,8 @@ const doneCount = computed(() => steps.value.filter((s) => s.done).length)
             </tr>
           </tbody>
         </BTableSimple>
+        <h2>To take along</h2>
+        <PackingList :packing="view.plan.packing" />
         <p v-for="c in view.plan.cautions" :key="c">{{ c }}</p>
       </section>
     </template>

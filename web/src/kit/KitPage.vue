@@ -1,7 +1,8 @@
 <script setup lang="ts">
 // What one owns to light with. Rebuild and Build use it; figures come with how they were measured.
 import { computed, onMounted, ref } from 'vue'
-import { api, data, wholeKit, type Kit, type KitView, type Substitute } from '../api/client'
+import { api, data, wholeKit, type Kit, type KitView, type Lamp, type Substitute } from '../api/client'
+import MeterLamp from './MeterLamp.vue'
 import NumberField from '../shell/NumberField.vue'
 import PickFiles from '../shell/PickFiles.vue'
 import PickOne from '../shell/PickOne.vue'
@@ -40,6 +41,13 @@ const change = (s: Shelf<Owned>, id: string, how: (t: Owned) => void) =>
     const t = s.list(k).find((x) => x.id === id)
     if (t) how(t)
   })
+const circuit = computed(() => kit.value?.circuit ?? { volts: 230, amperes: 10 })
+const metering = ref<string | null>(null)
+/** Puts a lamp in place of the one with its id. */
+function keepMetered(lamp: Lamp) {
+  metering.value = null
+  void edit((k) => (k.lamp = k.lamp.map((l) => (l.id === lamp.id ? { ...lamp, count: l.count } : l))))
+}
 const open = ref('')
 function add(s: Shelf<Owned>, id: string) {
   const thing = catalogue.value && s.list(catalogue.value).find((t) => t.id === id)
@@ -51,6 +59,7 @@ function own(s: Shelf<Owned>, measured?: string) {
   if (like) void edit((k) => (open.value = `${s.name}:${addOwn(s, k, like)}`))
 }
 const lampOf = (id: string) => kit.value?.lamp.find((l) => l.id === id)
+const meteredLamp = computed(() => (metering.value ? lampOf(metering.value) : null))
 const printed = (id: string) => {
   const l = lampOf(id)
   return l ? outputOf(l) : null
@@ -110,6 +119,7 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
                 <label v-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
                 <NumberField v-else-if="!f.has || f.has(t)" :label="f.label" :value="f.of(t)" :data-test="`${f.name}-${t.id}`" @change="(v) => change(s, t.id, (x) => (v === null ? f.clear?.(x) : f.put(x, v)))" />
               </template>
+              <BButton v-if="s.name === 'lamp'" size="sm" variant="secondary" :data-test="`meter-${t.id}`" @click="metering = t.id">Meter it…</BButton>
             </div>
           </li>
         </ul>
@@ -122,6 +132,9 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
       <section class="sheet" aria-label="Room">
         <h2>Room</h2>
         <NumberField label="Ceiling above the floor, m" :value="kit.ceiling_m" :least="1" :most="50" data-test="ceiling" @change="(v) => edit((k) => (k.ceiling_m = v))" />
+        <NumberField label="Mains, V" :value="circuit.volts" :least="12" :most="480" data-test="volts" @change="(v) => v && edit((k) => (k.circuit = { ...circuit, volts: v }))" />
+        <NumberField label="One circuit carries, A" :value="circuit.amperes" :least="1" :most="400" data-test="amperes" @change="(v) => v && edit((k) => (k.circuit = { ...circuit, amperes: v }))" />
+        <p class="quiet small m-0">What is printed on its fuse or breaker. Local codes and a qualified electrician go before any sum made here.</p>
       </section>
       <section class="sheet" aria-label="What does instead">
         <h2>What does instead</h2>
@@ -138,6 +151,7 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
         <p class="quiet small m-0">By the angle it fills, the light it lets out of the same lamp (± 0.35 stops) and what it spills: not by name.</p>
       </section>
     </div>
+    <MeterLamp v-if="meteredLamp" :lamp="meteredLamp" @keep="keepMetered" @close="metering = null" />
   </main>
 </template>
 

@@ -85,6 +85,7 @@ const lamps: Shelf<Lamp> = {
     figure('Colour, K', 'cct_k', 'number'),
     figure('Lowest power, stops', 'lowest_stops', 'stops'),
     figure('Spread, stops', 'spread_stops', 'stops'),
+    figure('Draws from the mains, W', 'draw_w', 'number'),
     word('Power set as', 'control', CONTROLS, (l: Lamp) => l.control, (l, w) => (l.control = w)),
   ],
 }

@@ -48,8 +48,9 @@ async function place(change: Partial<typeof band.value>) {
   busy.value = false
 }
 const SOLID = { kind: 'solid' } as const
-function pattern(k: 'solid' | 'slit' | 'blinds' | 'lace') {
+function pattern(k: 'solid' | 'slit' | 'blinds' | 'leaves' | 'lace') {
   if (k === 'solid') emit('edit', { ...flag, pattern: SOLID })
+  else if (k === 'leaves') emit('edit', { ...flag, pattern: { kind: 'leaves', leaf_m: 0.12, open: 0.4 } })
   else if (k === 'lace') emit('edit', { ...flag, pattern: { kind: 'lace', pitch_m: 0.04, open: 0.35 } })
   else void place({ apart: k === 'blinds' ? (band.value.apart ?? band.value.height) : null })
 }
@@ -59,7 +60,7 @@ function pattern(k: 'solid' | 'slit' | 'blinds' | 'lace') {
   <div class="sheet flag" :data-test="`flag-${index + 1}`">
     <div class="line">
       <span>Cutter {{ length(flag.width_m, units) }} × {{ length(flag.height_m, units) }}, {{ length(Math.hypot(...flag.position_m), units) }} away</span>
-      <PickOne :value="kind" :options="[{ value: 'slit', text: 'slit' }, { value: 'blinds', text: 'blinds' }, { value: 'lace', text: 'lace' }, { value: 'solid', text: 'solid' }]" :aria-label="`Kind of cutter ${index + 1}`" @pick="pattern" />
+      <PickOne :value="kind" :options="[{ value: 'slit', text: 'slit' }, { value: 'blinds', text: 'blinds' }, { value: 'leaves', text: 'leaves' }, { value: 'lace', text: 'lace' }, { value: 'solid', text: 'solid' }]" :aria-label="`Kind of cutter ${index + 1}`" @pick="pattern" />
       <BButton size="sm" variant="secondary" :aria-label="`Remove cutter ${index + 1}`" @click="emit('remove')">×</BButton>
     </div>
     <p v-if="leaves" class="small m-0" :data-test="`leaves-${index + 1}`">{{ leaves.says }}</p>
@@ -74,6 +75,10 @@ function pattern(k: 'solid' | 'slit' | 'blinds' | 'lace') {
       </div>
       <p v-for="s in says" :key="s" class="quiet small m-0">{{ s }}</p>
     </template>
+    <div v-if="flag.pattern?.kind === 'leaves'" class="fields">
+      <NumberField label="Leaf, mm long" :value="flag.pattern.leaf_m * MM" :least="5" :most="2000" :digits="0" @change="(v) => v && flag.pattern?.kind === 'leaves' && emit('edit', { ...flag, pattern: { ...flag.pattern, leaf_m: v / MM } })" />
+      <NumberField label="Open, %" :value="flag.pattern.open * 100" :least="2" :most="98" :digits="0" @change="(v) => v && flag.pattern?.kind === 'leaves' && emit('edit', { ...flag, pattern: { ...flag.pattern, open: v / 100 } })" />
+    </div>
     <p v-if="problem" class="problem m-0" role="alert" :data-test="`uncut-${index + 1}`">{{ problem }}</p>
   </div>
 </template>

@@ -147,6 +147,7 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
         <BButton size="sm" variant="secondary" data-test="to-bench" @click="emit('bench')">To the bench</BButton>
       </div>
     </div>
+    <slot />
     <p v-for="p in plan?.problems ?? []" :key="p" class="problem">{{ p }}</p>
   </article>
 </template>

@@ -12,12 +12,15 @@ import { lampFor } from './lamps'
 import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
 import LightEditor from './LightEditor.vue'
+import BeforeLamp from './BeforeLamp.vue'
 import BoardEditor from './BoardEditor.vue'
 import FlagEditor from './FlagEditor.vue'
 import MeterTable from './MeterTable.vue'
 import RoomEditor from './RoomEditor.vue'
 import SetDrawing from './SetDrawing.vue'
 import SubjectEditor from './SubjectEditor.vue'
+import SunDialog from './SunDialog.vue'
+import WalkEditor from './WalkEditor.vue'
 import { useStage } from './stage'
 import ConflictBar from '../shell/ConflictBar.vue'
 import RatioLines from '../shell/RatioLines.vue'
@@ -100,6 +103,7 @@ function move(thing: Thing, to: P3) {
     const sheet = (thing.what === 'board' ? s.boards : s.flags)[thing.i]
     if (thing.what === 'outlet') s.outlet_m = [p[0], p[2]]
     else if (thing.what === 'lens') s.camera.position_m = p
+    else if (thing.what === 'mark' && s.walk_m) s.walk_m[thing.i] = [p[0], p[2]]
     else if (thing.what === 'aim' && light) light.aim_m = p
     else if (thing.what === 'light' && light) Object.assign(light, { position_m: p, azimuth_deg: null, elevation_deg: null, distance_m: null })
     else if (sheet) sheet.position_m = p
@@ -118,6 +122,14 @@ function addCutter() {
   if (!key) return
   const near = (v: number) => Math.round(v * 200) / 1000
   edit((s) => s.flags.push({ position_m: [near(key.face_m[0]), near(key.face_m[1]), near(key.face_m[2])], aim_m: [0, 0, 0], width_m: 0.7, height_m: 0.9, pattern: { kind: 'slit', opening_m: 0.04 } }))
+}
+const wantsSun = ref(false)
+const sunSays = ref<string[]>([])
+/** The sun in place of an earlier one. */
+function putSun(light: SetLight, says: string[]) {
+  wantsSun.value = false
+  sunSays.value = says
+  edit((s) => (s.lights = [...s.lights.filter((l) => l.name !== light.name), light]))
 }
 /** Width and height of a source's bright face, metres. */
 function faceOf(source: SetLight['source']): [number, number] {
@@ -286,7 +298,9 @@ const status = computed(() => {
       <LightEditor
         v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i" :others="set.lights.filter((_, k) => k !== i).map((o) => o.name)"
         @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights.splice(i, 1))" @bench="toBench(i)"
-      />
+      >
+        <BeforeLamp v-if="chosen === i && !l.off" :light="l" :index="i" :set="set" :case-id="caseId" @edit="(change) => { stage.remember(); editLight(i, change) }" @flags="(flags) => edit((s) => s.flags.push(...flags))" />
+      </LightEditor>
       <BoardEditor
         v-for="(b, i) in set.boards" :key="`b${i}`" :board="b" :index="i" :set="set" :meter="stage.meter" :units="units" :case-id="caseId"
         @edit="(board) => edit((s) => (s.boards[i] = board))" @remove="edit((s) => s.boards.splice(i, 1))"
@@ -299,6 +313,7 @@ const status = computed(() => {
       <div class="adds">
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
+        <BButton size="sm" variant="secondary" data-test="add-sun" @click="wantsSun = true">Add the sun…</BButton>
         <BButton size="sm" variant="secondary" data-test="add-cutter" :disabled="!set.lights.length" @click="addCutter">Add a slit</BButton>
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <LargePicture :case-id="caseId" @begin="stage.flush()" />
@@ -312,6 +327,9 @@ const status = computed(() => {
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
       </div>
       <RoomEditor v-if="set.ambient" :room="set.ambient" :case-id="caseId" :frame="shownBall" @remember="stage.remember()" @move="moveRoom" @edit="editRoom" />
+      <WalkEditor :walk="set.walk_m ?? []" :meter="stage.meter" :units="units" @edit="(walk) => edit((s) => (s.walk_m = walk))" />
+      <SunDialog v-if="wantsSun" :case-id="caseId" @put="putSun" @close="wantsSun = false" />
+      <p v-for="s in sunSays" :key="s" class="quiet small m-0" data-test="sun-says">{{ s }}</p>
       <SubjectEditor v-if="set.subjects[0]" :subject="set.subjects[0]" @edit="editSubject" />
       <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>
     </section>

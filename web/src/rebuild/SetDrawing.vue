@@ -101,6 +101,7 @@ function key(e: KeyboardEvent, grip: Grip) {
       <component :is="l.closed ? 'polygon' : 'polyline'" v-for="(l, i) in t.lines" :key="i" :class="l.part" class="line" :points="pts(l)" :fill-opacity="l.part === 'cone' ? strength(t) : undefined" />
       <RoleMark v-if="t.grip.thing.what === 'light'" :role="t.light?.role ?? 'other'" :x="x(t.grip.at[0])" :y="y(t.grip.at[1])" :r="6.5" />
       <rect v-else-if="t.grip.thing.what === 'outlet'" :x="x(t.grip.at[0]) - 5" :y="y(t.grip.at[1]) - 5" width="10" height="10" />
+      <circle v-else-if="t.grip.thing.what === 'mark'" :cx="x(t.grip.at[0])" :cy="y(t.grip.at[1])" r="6" />
       <template v-else-if="t.grip.thing.what === 'aim'">
         <path :d="`M${x(t.grip.at[0]) - 6} ${y(t.grip.at[1])}h12M${x(t.grip.at[0])} ${y(t.grip.at[1]) - 6}v12`" />
         <circle :cx="x(t.grip.at[0])" :cy="y(t.grip.at[1])" r="9" />
@@ -200,6 +201,15 @@ function key(e: KeyboardEvent, grip: Grip) {
 }
 .cable_across {
   stroke: var(--fault);
+}
+.walk {
+  stroke: var(--ink);
+  stroke-dasharray: 6 3;
+}
+.mark circle {
+  fill: var(--band-2);
+  stroke: var(--ink);
+  stroke-width: 2;
 }
 .outlet rect {
   fill: var(--band-2);

@@ -26,6 +26,7 @@ struct Row {
     cct_k: Option<f64>,
     spread_stops: Option<f64>,
     takes_modifiers: Option<bool>,
+    draw_w: Option<f64>,
     hot: Option<bool>,
     shape: Option<String>,
     throws: Option<String>,
@@ -79,6 +80,7 @@ pub fn to_csv(kit: &Kit) -> String {
             cct_k: Some(l.cct_k),
             spread_stops: Some(l.spread_stops),
             takes_modifiers: Some(l.takes_modifiers),
+            draw_w: l.draw_w,
             hot: Some(l.hot),
             household: Some(l.household),
             ..Row::default()
@@ -205,6 +207,7 @@ pub fn from_csv(text: &str) -> Result<Kit, String> {
                     cct_k: r.cct_k.unwrap_or(5600.0),
                     spread_stops: r.spread_stops.unwrap_or(0.3),
                     takes_modifiers: r.takes_modifiers.unwrap_or(false),
+                    draw_w: r.draw_w,
                     hot: r.hot.unwrap_or(false),
                     household,
                 });

@@ -2,8 +2,10 @@
 //! come by and their spread.
 
 mod csv;
+mod metered;
 
 pub use self::csv::{from_csv, to_csv};
+pub use self::metered::{LampReading, Metered, metered};
 
 use crate::set::{BoardFinish, LUMEN_SECONDS_PER_JOULE, Source};
 use optics::beam::beam_sr;
@@ -37,6 +39,32 @@ pub struct Kit {
     /// Height of the room.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ceiling_m: Option<f64>,
+    /// The circuit the lamps hang on; a common household one if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub circuit: Option<Circuit>,
+}
+
+/// One mains circuit.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Circuit {
+    /// Volts.
+    pub volts: f64,
+    /// Amperes its fuse or breaker carries.
+    pub amperes: f64,
+}
+
+impl Default for Circuit {
+    /// 230 V and 10 A (common practice: a small household circuit; many carry more).
+    fn default() -> Self {
+        Circuit { volts: 230.0, amperes: 10.0 }
+    }
+}
+
+impl Circuit {
+    /// Watts it carries.
+    pub fn watts(&self) -> f64 {
+        self.volts * self.amperes
+    }
 }
 
 /// How a lamp's output was measured.
@@ -119,6 +147,9 @@ pub struct Lamp {
     /// Takes modifiers.
     #[serde(default)]
     pub takes_modifiers: bool,
+    /// Watts it draws from the mains at full power, a flash while it recharges; 0 on batteries, absent if not known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub draw_w: Option<f64>,
     /// Too hot for cloth and paper near it.
     #[serde(default)]
     pub hot: bool,
@@ -364,6 +395,7 @@ impl Kit {
             boards: c.boards.into_iter().filter(|x| has(&x.id)).collect(),
             stands: c.stands.into_iter().filter(|x| has(&x.id)).map(|s| Stand { count: 2, ..s }).collect(),
             ceiling_m: Some(2.6),
+            circuit: None,
         }
     }
 
@@ -377,6 +409,7 @@ impl Kit {
             boards: c.boards.into_iter().filter(|x| x.household).collect(),
             stands: c.stands.into_iter().filter(|x| x.household).collect(),
             ceiling_m: None,
+            circuit: None,
         }
     }
 
@@ -427,6 +460,7 @@ impl Kit {
                     ("cct_k", l.cct_k, 1000.0, 20000.0),
                     ("spread_stops", l.spread_stops, 0.0, 3.0),
                     ("full_panel", l.full_panel, 0.1, 100.0),
+                    ("draw_w", l.draw_w.unwrap_or(0.0), 0.0, 30_000.0),
                 ],
             )?;
         }
@@ -471,6 +505,12 @@ impl Kit {
             && !(1.5..=30.0).contains(&c)
         {
             return Err(format!("ceiling_m: expected 1.5 to 30 metres, found {c}"));
+        }
+        if let Some(c) = self.circuit {
+            let figures = [("volts", c.volts, 12.0, 480.0), ("amperes", c.amperes, 1.0, 400.0)];
+            figures
+                .iter()
+                .try_for_each(|(f, v, lo, hi)| crate::set::range(&format!("circuit.{f}"), *v, *lo, *hi, ""))?;
         }
         Ok(())
     }

@@ -1,6 +1,8 @@
 //! Every number of a set within its bounds, or one sentence that names the field and what was expected.
 
-use super::{FlagPattern, LightSet, MOST_LIGHTS, MOST_PEOPLE, MOST_SHAPE, MOST_THINGS, SetLight, SubjectKind};
+use super::{
+    FlagPattern, LightSet, MOST_LIGHTS, MOST_MARKS, MOST_PEOPLE, MOST_SHAPE, MOST_THINGS, SetLight, SubjectKind,
+};
 use optics::geometry::Vec3;
 
 impl LightSet {
@@ -82,6 +84,10 @@ impl LightSet {
                     range(&at("open"), open, 0.0, 1.0, "")?;
                 }
                 FlagPattern::Slit { opening_m } => range(&at("opening_m"), opening_m, 0.0, 50.0, "metres")?,
+                FlagPattern::Leaves { leaf_m, open } => {
+                    range(&at("leaf_m"), leaf_m, 0.005, 2.0, "metres")?;
+                    range(&at("open"), open, 0.02, 0.98, "")?;
+                }
                 FlagPattern::Lace { pitch_m, open } => {
                     range(&at("pitch_m"), pitch_m, 0.001, 10.0, "metres")?;
                     range(&at("open"), open, 0.0, 0.78, "")?;
@@ -101,6 +107,10 @@ impl LightSet {
         if let Some(a) = &self.ambient {
             a.check().map_err(|e| format!("ambient.{e}"))?;
         }
+        if self.walk_m.len() > MOST_MARKS {
+            return Err(format!("walk_m: expected at most {MOST_MARKS} marks, found {}", self.walk_m.len()));
+        }
+        self.walk_m.iter().try_for_each(|[x, z]| place("walk_m", &[*x, 0.0, *z]))?;
         if let Some([x, z]) = self.outlet_m {
             place("outlet_m", &[x, 0.0, z])?;
         }
@@ -176,7 +186,11 @@ impl SetLight {
     }
 }
 
-pub(super) fn range(name: &str, v: f64, lo: f64, hi: f64, unit: &str) -> Result<(), String> {
+/// Whether a figure lies within its bounds.
+///
+/// # Errors
+/// One sentence that names it, what was expected and what was found.
+pub fn range(name: &str, v: f64, lo: f64, hi: f64, unit: &str) -> Result<(), String> {
     if v.is_finite() && (lo..=hi).contains(&v) {
         return Ok(());
     }

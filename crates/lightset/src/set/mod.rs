@@ -10,6 +10,7 @@ mod room;
 mod source;
 mod subject;
 
+pub use check::range;
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
 pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
@@ -29,6 +30,9 @@ pub const FORMAT: &str = "slant-set/1";
 pub const MOST_LIGHTS: usize = 32;
 /// Most subjects, boards, flags, gobos and walls each.
 pub const MOST_THINGS: usize = 48;
+
+/// Most marks of a walk.
+pub const MOST_MARKS: usize = 12;
 
 /// A lighting set.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -59,6 +63,10 @@ pub struct LightSet {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     #[schema(value_type = Option<optics::geometry::Pair>)]
     pub outlet_m: Option<[f64; 2]>,
+    /// Marks on the floor of somebody who walks, x and z, in the order in which they are walked.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
+    pub walk_m: Vec<[f64; 2]>,
     /// Size and finish of the picture.
     #[serde(default)]
     pub picture: PictureSpec,
@@ -255,6 +263,13 @@ pub enum FlagPattern {
     Slit {
         /// Height of the slit in metres.
         opening_m: f64,
+    },
+    /// Leaves and twigs: ovals strewn about, some over others.
+    Leaves {
+        /// Length of a leaf in metres.
+        leaf_m: f64,
+        /// Share of the area that is open.
+        open: f64,
     },
     /// Lace: round holes in rows.
     Lace {

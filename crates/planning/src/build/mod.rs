@@ -3,10 +3,12 @@
 
 mod cautions;
 mod lamps;
+mod packing;
 mod steps;
 
 pub use cautions::kit_cautions;
 pub use lamps::{LampPlan, WayOut, lamp_plan, values_of};
+pub use packing::{MainsLoad, PackLine, Packing, packing};
 pub use steps::{build, explain};
 
 use optics::role::Role;
@@ -119,4 +121,6 @@ pub struct BuildPlan {
     pub cautions: Vec<String>,
     /// The set as a slant line.
     pub slant: String,
+    /// What to take along, counted against the kit.
+    pub packing: Packing,
 }

@@ -220,9 +220,11 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
         }
     }
     problems.dedup();
+    let packing = super::packing(set, &lamps, kit);
+    problems.extend(packing.mains.iter().filter(|m| m.over).map(|m| m.says.clone()));
     let mut cautions = meter.cautions.clone();
     cautions.extend(super::kit_cautions(set, &lamps, kit));
-    BuildPlan { steps, lamps, exposure, problems, cautions, slant: meter.slant.clone() }
+    BuildPlan { steps, lamps, exposure, problems, cautions, slant: meter.slant.clone(), packing }
 }
 
 fn blank(id: &str, log: &BuildLog) -> BuildStep {

@@ -64,6 +64,7 @@ fn meter(set: &LightSet) -> SetMeter {
         together_nominal: 5.6,
         over_stops: 0.0,
         ambient_stops: None,
+        walk: None,
         bounced_stops: None,
         points: Vec::new(),
         points_sd_stops: 0.0,

@@ -3,3 +3,4 @@
 
 mod bench;
 mod kit_and_build;
+mod packing;

@@ -8,7 +8,7 @@ use axum::Json;
 use axum::extract::State;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use lightset::kit::{Kit, catalogue, from_csv, to_csv};
+use lightset::kit::{Kit, LampReading, Metered, catalogue, from_csv, metered, to_csv};
 use optics::units::Metres;
 use planning::substitutes::{Substitute, substitutes};
 use serde::{Deserialize, Serialize};
@@ -22,6 +22,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(my_kit, save_kit))
         .routes(routes!(kit_table, take_kit_table))
         .routes(routes!(kit_substitutes))
+        .routes(routes!(kit_lamp_metered))
 }
 
 /// A kit with its version.
@@ -63,6 +64,15 @@ pub struct SubstituteQuestion {
     /// Id of the lamp in it; a common one if absent.
     #[serde(default)]
     pub lamp: Option<String>,
+}
+
+/// A lamp of the kit as a meter showed it.
+#[derive(Deserialize, ToSchema)]
+pub struct LampReadings {
+    /// Id of the lamp.
+    pub lamp: String,
+    /// Two to six readings in its own reflector.
+    pub readings: Vec<LampReading>,
 }
 
 /// The kit of a person: as saved, or a first kit.
@@ -110,9 +120,9 @@ async fn kit_table(State(app): State<App>, Me(me): Me) -> Answer<Response> {
 #[utoipa::path(put, path = "/kit/table", tag = "kit", request_body = KitTableEdit,
     responses((status = 200, body = KitView), (status = 400, body = Problem), (status = 409, body = Problem)))]
 async fn take_kit_table(State(app): State<App>, Me(me): Me, Body(edit): Body<KitTableEdit>) -> Answer<Json<KitView>> {
-    let ceiling_m = kit_of(&app, me.id).await?.kit.ceiling_m;
+    let Kit { ceiling_m, circuit, .. } = kit_of(&app, me.id).await?.kit;
     let kit = from_csv(&edit.csv).map_err(Problem::bad)?;
-    put(&app, me.id, edit.version, Kit { ceiling_m, ..kit }).await
+    put(&app, me.id, edit.version, Kit { ceiling_m, circuit, ..kit }).await
 }
 
 /// What of my kit does in place of a modifier at a distance.
@@ -133,4 +143,14 @@ async fn kit_substitutes(
     let lamp = all.lamps.iter().chain(&mine.lamps).find(|l| q.lamp.as_ref().is_none_or(|id| &l.id == id));
     let lamp = lamp.ok_or_else(|| Problem::bad("lamp: it is not known"))?;
     Ok(Json(substitutes(&mine, lamp, of, Metres(q.distance_m))))
+}
+
+/// What a lamp of my kit gives by readings of a meter. It is not saved: put the lamp into the kit to keep it.
+#[utoipa::path(post, path = "/kit/lamps/metered", tag = "kit", request_body = LampReadings,
+    responses((status = 200, body = Metered), (status = 400, body = Problem)))]
+async fn kit_lamp_metered(State(app): State<App>, Me(me): Me, Body(q): Body<LampReadings>) -> Answer<Json<Metered>> {
+    let mine = kit_of(&app, me.id).await?.kit;
+    let lamp = mine.lamps.iter().find(|l| l.id == q.lamp);
+    let lamp = lamp.ok_or_else(|| Problem::bad(format!("lamp: \"{}\" is not in your kit", q.lamp)))?;
+    metered(lamp, &q.readings).map(Json).map_err(Problem::bad)
 }

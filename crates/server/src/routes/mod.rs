@@ -13,6 +13,7 @@ pub(crate) mod kit;
 pub(crate) mod marks;
 pub(crate) mod plans;
 pub(crate) mod recipes;
+pub(crate) mod set_parts;
 pub(crate) mod sets;
 pub(crate) mod shot;
 pub(crate) mod tables;

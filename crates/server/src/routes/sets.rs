@@ -383,8 +383,16 @@ impl Drop for StopOnDrop {
     }
 }
 
-/// What it takes to show the reference relit.
-struct Relighting {
+/// The reference of a case, to be shown relit.
+enum Relighting {
+    /// Made ready before.
+    Kept(Arc<Relightable>),
+    /// To be made ready.
+    New(Box<NewRelighting>),
+}
+
+/// What it takes to make a reference ready.
+struct NewRelighting {
     app: App,
     key: String,
     staged: LightSet,
@@ -392,20 +400,13 @@ struct Relighting {
     marks: Marks,
 }
 
-impl Relighting {
-    /// The reference made ready, as kept.
-    fn kept(&self) -> Option<Arc<Relightable>> {
-        self.app.relightable(&self.key)
-    }
-
-    /// The same, made ready now: it takes some seconds.
-    fn ready(&self) -> Option<Arc<Relightable>> {
-        if let Some(kept) = self.kept() {
-            return Some(kept);
-        }
+impl NewRelighting {
+    /// Makes it ready: some seconds, unless nobody waits for it any more.
+    fn ready(self, cancel: &AtomicBool) -> Option<Arc<Relightable>> {
         let photo = session::as_read(&self.prepared.photo, &self.marks);
-        let made = Arc::new(Relightable::of(&photo, &session::face_points(&self.marks), &self.staged).ok()?);
-        self.app.keep_relightable(self.key.clone(), made.clone());
+        let points = session::face_points(&self.marks);
+        let made = Arc::new(Relightable::of(&photo, &points, &self.staged, cancel).ok()?);
+        self.app.keep_relightable(self.key, made.clone());
         Some(made)
     }
 }
@@ -418,9 +419,12 @@ async fn relighting(app: &App, case: Uuid) -> Option<Relighting> {
         return None;
     }
     let key = format!("{case} {} {}", from.hash, serde_json::to_string(&staged).ok()?);
+    if let Some(kept) = app.relightable(&key) {
+        return Some(Relighting::Kept(kept));
+    }
     let prepared = app.prepared(&from.hash).await.ok()?;
     let marks = told(app, from.id, &prepared, &from.marked.marks).await.ok()?;
-    Some(Relighting { app: app.clone(), key, staged, prepared, marks })
+    Some(Relighting::New(Box::new(NewRelighting { app: app.clone(), key, staged, prepared, marks })))
 }
 
 fn relit_jpeg(ready: &Relightable, set: &LightSet, plates: &Plates) -> Option<String> {
@@ -455,7 +459,11 @@ fn draw(
     send(Drawn { meter: Some(meter), ..line(None, 0, false) });
     // One trace at a time for a case; the one before was told to stop.
     let Ok(mut cache) = cache.lock() else { return };
-    let kept = relight.as_ref().and_then(Relighting::kept);
+    let (kept, new) = match relight {
+        Some(Relighting::Kept(r)) => (Some(r), None),
+        Some(Relighting::New(n)) => (None, Some(n)),
+        None => (None, None),
+    };
     let relit = |plates: &Plates| kept.as_ref().and_then(|r| relit_jpeg(r, set, plates));
     let finished = studio::trace(set, &mut cache, cancel, |p| {
         send(Drawn { relit: relit(p.plates), ..line(jpeg_of(set, p.plates), p.samples, false) });
@@ -463,13 +471,13 @@ fn draw(
     drop(cache);
     let Some(plates) = finished else { return };
     let last = |relit| send(Drawn { relit, ..line(jpeg_of(set, &plates), of, true) });
-    match (&kept, relight) {
+    match new {
         // made ready after the first picture: the next ones follow at once
-        (None, Some(r)) => {
+        Some(new) => {
             send(line(jpeg_of(set, &plates), of, false));
-            last(r.ready().and_then(|ready| relit_jpeg(&ready, set, &plates)));
+            last(new.ready(cancel).and_then(|ready| relit_jpeg(&ready, set, &plates)));
         }
-        _ => last(relit(&plates)),
+        None => last(relit(&plates)),
     }
 }
 

@@ -2,5 +2,6 @@
 
 mod cutters;
 mod faces;
+mod floor_and_leaves;
 mod people;
 mod physics;

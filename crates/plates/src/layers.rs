@@ -1,0 +1,243 @@
+//! Plates as layers and masks that other programs open: OpenRaster (0.0.6), PNG (ISO/IEC 15948) and a recipe in JSON.
+
+use image::codecs::png::{CompressionType, FilterType, PngEncoder};
+use image::{ExtendedColorType, ImageEncoder};
+use optics::photo::Photo;
+use optics::tone::linear_to_srgb;
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use std::io::{Seek, Write};
+use utoipa::ToSchema;
+use zip::write::SimpleFileOptions;
+use zip::{CompressionMethod, ZipWriter};
+
+/// One plate of an export.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Layer {
+    /// Name.
+    pub name: String,
+    /// Factors on its linear red, green and blue; nought leaves it out.
+    #[schema(value_type = optics::geometry::Triple)]
+    pub factor: [f64; 3],
+}
+
+/// What was mixed, to be read back.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct MixRecipe {
+    /// Always `slant-mix/1`.
+    pub format: String,
+    /// Pixels.
+    pub width: u32,
+    /// Pixels.
+    pub height: u32,
+    /// Layers, the lowest first.
+    pub layers: Vec<Layer>,
+    /// A dark frame was taken off each.
+    pub dark: bool,
+    /// How they go together: `sum` in linear light, or `lighter`.
+    pub merge: String,
+}
+
+/// Name and version of the recipe.
+pub const FORMAT: &str = "slant-mix/1";
+
+/// Longest side of the small picture in an OpenRaster file (its specification).
+const THUMBNAIL: u32 = 256;
+
+/// Full pictures, one after another: the plate of a place in the list.
+pub type Load<'a> = &'a mut dyn FnMut(usize) -> Result<Photo, String>;
+
+fn png(bytes: &[u8], (w, h): (u32, u32), colour: ExtendedColorType) -> Result<Vec<u8>, String> {
+    let mut out = Vec::new();
+    PngEncoder::new_with_quality(&mut out, CompressionType::Fast, FilterType::Adaptive)
+        .write_image(bytes, w, h, colour)
+        .map_err(|e| e.to_string())?;
+    Ok(out)
+}
+
+/// sRGB bytes of linear light by a table of its square root: exact to the byte.
+fn encoder() -> Vec<u8> {
+    const STEPS: usize = 8192;
+    (0..=STEPS).map(|i| (255.0 * linear_to_srgb((i as f64 / STEPS as f64).powi(2))).round() as u8).collect()
+}
+
+fn byte(table: &[u8], v: f32) -> u8 {
+    let last = table.len() - 1;
+    table[((v.clamp(0.0, 1.0).sqrt() * last as f32).round() as usize).min(last)]
+}
+
+/// Linear light of a plate over the dark frame, times its factors.
+fn over(photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<[f32; 3]> {
+    let (w, h) = (photo.width(), photo.height());
+    let f = factor.map(|v| v as f32);
+    (0..h)
+        .into_par_iter()
+        .flat_map_iter(|y| {
+            (0..w).map(move |x| {
+                let (p, d) = (photo.rgb(x, y), dark.map_or([0.0; 3], |d| d.rgb(x, y)));
+                [0, 1, 2].map(|k| ((p[k] - d[k]) * f[k]).max(0.0))
+            })
+        })
+        .collect()
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+}
+
+fn stored() -> SimpleFileOptions {
+    SimpleFileOptions::default().compression_method(CompressionMethod::Stored)
+}
+
+fn entry<W: Write + Seek>(zip: &mut ZipWriter<W>, name: &str, bytes: &[u8]) -> Result<(), String> {
+    zip.start_file(name, stored()).map_err(|e| e.to_string())?;
+    zip.write_all(bytes).map_err(|e| e.to_string())
+}
+
+/// The size of all plates.
+fn sized(photo: &Photo, size: (u32, u32), name: &str) -> Result<(), String> {
+    let own = (photo.width(), photo.height());
+    if own == size {
+        return Ok(());
+    }
+    Err(format!("{name} is {} × {} pixels, the first {} × {}", own.0, own.1, size.0, size.1))
+}
+
+/// Bytes of linear light in sRGB.
+fn coded(table: &[u8], light: &[[f32; 3]]) -> Vec<u8> {
+    light.par_iter().flat_map_iter(|c| c.map(|v| byte(table, v))).collect()
+}
+
+/// Writes the plates as an OpenRaster file, each a layer that lightens those under it, its factor already in it. `step` is called with
+/// each plate done.
+///
+/// # Errors
+/// A sentence.
+pub fn openraster<W: Write + Seek>(
+    out: W,
+    size: (u32, u32),
+    layers: &[Layer],
+    dark: Option<&Photo>,
+    load: Load<'_>,
+    step: &mut dyn FnMut(usize),
+) -> Result<(), String> {
+    let table = encoder();
+    let mut zip = ZipWriter::new(out);
+    // the first entry, not compressed, says what the file is (OpenRaster 0.0.6)
+    entry(&mut zip, "mimetype", b"image/openraster")?;
+    let mut merged = vec![0u8; 3 * (size.0 as usize) * (size.1 as usize)];
+    let mut stack = String::new();
+    for (k, layer) in layers.iter().enumerate() {
+        let photo = load(k)?;
+        sized(&photo, size, &layer.name)?;
+        let bytes = coded(&table, &over(&photo, dark, layer.factor));
+        merged.par_iter_mut().zip(&bytes).for_each(|(m, b)| *m = (*m).max(*b));
+        let src = format!("data/plate{:02}.png", k + 1);
+        entry(&mut zip, &src, &png(&bytes, size, ExtendedColorType::Rgb8)?)?;
+        // the topmost layer comes first in the file
+        let line = format!(
+            "  <layer name=\"{}\" src=\"{src}\" x=\"0\" y=\"0\" opacity=\"1.0\" visibility=\"{}\" composite-op=\"svg:lighten\"/>\n",
+            escaped(&layer.name),
+            if layer.factor.iter().any(|f| *f > 0.0) { "visible" } else { "hidden" }
+        );
+        stack.insert_str(0, &line);
+        step(k + 1);
+    }
+    let xml = format!(
+        "<?xml version=\"1.0\" encoding=\"UTF-8\"?>\n<image version=\"0.0.6\" w=\"{}\" h=\"{}\">\n <stack>\n{stack} </stack>\n</image>\n",
+        size.0, size.1
+    );
+    entry(&mut zip, "stack.xml", xml.as_bytes())?;
+    let whole = image::RgbImage::from_raw(size.0, size.1, merged).ok_or("the merged picture has no size")?;
+    entry(&mut zip, "mergedimage.png", &png(whole.as_raw(), size, ExtendedColorType::Rgb8)?)?;
+    let k = f64::from(THUMBNAIL) / f64::from(size.0.max(size.1)).max(1.0);
+    let small = [size.0, size.1].map(|v| ((f64::from(v) * k.min(1.0)) as u32).max(1));
+    let small = image::imageops::thumbnail(&whole, small[0], small[1]);
+    let bytes = png(small.as_raw(), (small.width(), small.height()), ExtendedColorType::Rgb8)?;
+    entry(&mut zip, "Thumbnails/thumbnail.png", &bytes)?;
+    zip.finish().map_err(|e| e.to_string())?;
+    Ok(())
+}
+
+/// Writes a soft mask for each plate, the mix in sixteen bits, and the recipe as JSON into one zip. Masks are given in blocks and drawn
+/// at full size.
+///
+/// # Errors
+/// A sentence.
+pub fn masks<W: Write + Seek>(
+    out: W,
+    size: (u32, u32),
+    layers: &[Layer],
+    soft: &[Vec<f32>],
+    blocks: (usize, usize),
+    dark: Option<&Photo>,
+    load: Load<'_>,
+    step: &mut dyn FnMut(usize),
+) -> Result<(), String> {
+    let mut zip = ZipWriter::new(out);
+    let n = (size.0 as usize) * (size.1 as usize);
+    let mut sum = vec![[0f32; 3]; n];
+    if let Some(d) = dark {
+        sum = over(d, None, [1.0; 3]);
+    }
+    for (k, layer) in layers.iter().enumerate() {
+        let photo = load(k)?;
+        sized(&photo, size, &layer.name)?;
+        let light = over(&photo, dark, layer.factor);
+        sum.par_iter_mut().zip(&light).for_each(|(s, l)| (0..3).for_each(|c| s[c] += l[c]));
+        if let Some(mask) = soft.get(k) {
+            let full = enlarged(mask, blocks, size);
+            entry(&mut zip, &format!("mask{:02}.png", k + 1), &png(&full, size, ExtendedColorType::L8)?)?;
+        }
+        step(k + 1);
+    }
+    let wide: Vec<u8> = sum
+        .par_iter()
+        .flat_map_iter(|c| {
+            c.map(|v| (65_535.0 * linear_to_srgb(f64::from(v.clamp(0.0, 1.0)))).round() as u16)
+                .map(u16::to_ne_bytes)
+                .concat()
+        })
+        .collect();
+    entry(&mut zip, "mix.png", &png(&wide, size, ExtendedColorType::Rgb16)?)?;
+    let recipe = MixRecipe {
+        format: FORMAT.into(),
+        width: size.0,
+        height: size.1,
+        layers: layers.to_vec(),
+        dark: dark.is_some(),
+        merge: "sum".into(),
+    };
+    let json = serde_json::to_string_pretty(&recipe).map_err(|e| e.to_string())?;
+    entry(&mut zip, "mix.json", json.as_bytes())?;
+    zip.finish().map_err(|e| e.to_string())?;
+    Ok(())
+}
+
+/// Blocks drawn at full size, straight lines between their middles.
+fn enlarged(mask: &[f32], (bw, bh): (usize, usize), (w, h): (u32, u32)) -> Vec<u8> {
+    let at = |v: u32, n: usize, full: u32| {
+        let p = ((f64::from(v) + 0.5) / f64::from(full) * n as f64 - 0.5).clamp(0.0, n as f64 - 1.0);
+        let i = (p as usize).min(n.saturating_sub(2));
+        (i, (i + 1).min(n - 1), (p - i as f64) as f32)
+    };
+    let row = |y: u32| {
+        let (j, j2, fy) = at(y, bh, h);
+        (0..w).map(move |x| {
+            let (i, i2, fx) = at(x, bw, w);
+            let m = |i: usize, j: usize| mask[j * bw + i];
+            let v = (m(i, j) * (1.0 - fx) + m(i2, j) * fx) * (1.0 - fy) + (m(i, j2) * (1.0 - fx) + m(i2, j2) * fx) * fy;
+            (255.0 * v.clamp(0.0, 1.0)).round() as u8
+        })
+    };
+    (0..h).into_par_iter().flat_map_iter(row).collect()
+}
+
+/// Reads a recipe back.
+///
+/// # Errors
+/// One sentence that names the field.
+pub fn recipe_of(text: &str) -> Result<MixRecipe, String> {
+    let r: MixRecipe = serde_json::from_str(text).map_err(|e| format!("mix: {e}"))?;
+    if r.format == FORMAT { Ok(r) } else { Err(format!("format: expected \"{FORMAT}\", found \"{}\"", r.format)) }
+}

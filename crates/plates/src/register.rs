@@ -1,0 +1,298 @@
+//! How far a plate lies beside another: a shift, a turn and a change of size, in parts of a pixel.
+//!
+//! Light turns edges round and makes them brighter or weaker, but leaves the line along which they run. Each pixel is therefore
+//! described by its gradient squared as a complex number (Bigün & Granlund 1987), held under one, and the fields of two pictures are
+//! correlated over windows (Kuglin & Hines 1975); the peak is placed between pixels by a parabola through its neighbours.
+
+use nalgebra::{DMatrix, DVector};
+use optics::photo::Photo;
+use optics::solve::median;
+use rayon::prelude::*;
+use rustfft::num_complex::Complex32;
+use rustfft::{Fft, FftPlanner};
+use serde::{Deserialize, Serialize};
+use std::sync::Arc;
+use utoipa::ToSchema;
+
+/// How a picture lies against the first.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Lies {
+    /// Pixels its middle lies to the right of where it was.
+    pub right_px: f64,
+    /// Pixels down.
+    pub down_px: f64,
+    /// Degrees turned clockwise.
+    pub turn_deg: f64,
+    /// Times as large.
+    pub scale: f64,
+    /// One standard deviation of the shift, pixels.
+    pub sd_px: f64,
+    /// Windows that agreed on it.
+    pub windows: usize,
+}
+
+impl Lies {
+    /// Farthest that a corner of a picture is away from where it was, pixels.
+    pub fn farthest_px(&self, width: u32, height: u32) -> f64 {
+        let r = 0.5 * f64::from(width).hypot(f64::from(height));
+        self.right_px.hypot(self.down_px) + r * (self.turn_deg.to_radians().abs() + (self.scale - 1.0).abs())
+    }
+
+    /// Whether it surely was moved: over three standard deviations, and over what shows as an edge beside an edge.
+    pub fn moved(&self) -> bool {
+        self.right_px.hypot(self.down_px) > (3.0 * self.sd_px).max(GHOST_PX)
+    }
+}
+
+/// A shift that shows as a ghost, pixels (common practice: a third).
+pub const GHOST_PX: f64 = 0.33;
+
+/// Side of a window, and how far beyond it one is looked for, pixels.
+const WINDOW: usize = 128;
+const FIELD: usize = 256;
+/// Windows tried, fewest that must agree, and how far one may lie beside the rest, pixels.
+const TRIED: usize = 24;
+const FEWEST: usize = 3;
+const BESIDE_PX: f64 = 0.8;
+/// Side at which the whole picture is laid over the other first.
+const COARSE: u32 = 200;
+/// Peak over the root mean square of a window's correlation from which it counts.
+const CLEAR: f32 = 6.0;
+
+/// Squared gradients of part of a picture.
+struct Field {
+    w: usize,
+    h: usize,
+    v: Vec<Complex32>,
+}
+
+fn stops(photo: &Photo, x: i64, y: i64, cell: u32) -> f32 {
+    let c = i64::from(cell);
+    let (mut sum, mut n) = (0.0, 0.0);
+    let step = (c / 3).max(1);
+    for dy in (0..c).step_by(step as usize) {
+        for dx in (0..c).step_by(step as usize) {
+            let (px, py) = (
+                (x * c + dx).clamp(0, i64::from(photo.width()) - 1),
+                (y * c + dy).clamp(0, i64::from(photo.height()) - 1),
+            );
+            sum += photo.luminance_at(px, py);
+            n += 1.0;
+        }
+    }
+    // a floor of a two-hundredth of white: what is black has no edges
+    ((sum / f64::max(n, 1.0)).max(0.0) + 5e-3).log2() as f32
+}
+
+/// The field of a window whose corner is `from`, in blocks of `cell` pixels.
+fn field(photo: &Photo, from: [i64; 2], w: usize, h: usize, cell: u32) -> Field {
+    let (gw, gh) = (w + 2, h + 2);
+    let mut grey = vec![0f32; gw * gh];
+    for (k, g) in grey.iter_mut().enumerate() {
+        let (x, y) = ((k % gw) as i64 - 1, (k / gw) as i64 - 1);
+        *g = stops(photo, from[0] + x, from[1] + y, cell);
+    }
+    // noise out: a binomial smoothing both ways
+    let smooth = |src: &[f32]| {
+        let mut out = src.to_vec();
+        for y in 1..gh - 1 {
+            for x in 1..gw - 1 {
+                let i = y * gw + x;
+                let row = |i: usize| (src[i - 1] + 2.0 * src[i] + src[i + 1]) / 4.0;
+                out[i] = (row(i - gw) + 2.0 * row(i) + row(i + gw)) / 4.0;
+            }
+        }
+        out
+    };
+    let grey = smooth(&smooth(&grey));
+    let mut v = vec![Complex32::default(); w * h];
+    let mut power = vec![0f32; w * h];
+    for y in 0..h {
+        for x in 0..w {
+            let i = (y + 1) * gw + x + 1;
+            let z = Complex32::new((grey[i + 1] - grey[i - 1]) / 2.0, (grey[i + gw] - grey[i - gw]) / 2.0);
+            power[y * w + x] = z.norm_sqr();
+            v[y * w + x] = z * z;
+        }
+    }
+    let mut sorted = power.clone();
+    let upper = sorted.len() * 9 / 10;
+    let usual = (*sorted.select_nth_unstable_by(upper, f32::total_cmp).1).max(4e-4);
+    for (z, p) in v.iter_mut().zip(&power) {
+        *z /= p + usual;
+    }
+    Field { w, h, v }
+}
+
+/// Transforms both ways, of one side.
+struct Plans {
+    n: usize,
+    forward: Arc<dyn Fft<f32>>,
+    inverse: Arc<dyn Fft<f32>>,
+}
+
+impl Plans {
+    fn of(n: usize) -> Plans {
+        let mut planner = FftPlanner::<f32>::new();
+        Plans { n, forward: planner.plan_fft_forward(n), inverse: planner.plan_fft_inverse(n) }
+    }
+
+    fn both(&self, m: &mut [Complex32], plan: &Arc<dyn Fft<f32>>) {
+        for _ in 0..2 {
+            for row in m.chunks_mut(self.n) {
+                plan.process(row);
+            }
+            for i in 0..self.n {
+                for j in 0..i {
+                    m.swap(i * self.n + j, j * self.n + i);
+                }
+            }
+        }
+    }
+
+    /// Shift of `b` against `a` where their fields agree best, between `least` and `most` both ways, and how clear the peak is. The mean
+    /// of `a` counts nothing: one edge beside another of its kind, or the window's own border, is no agreement.
+    fn shift(&self, a: &Field, b: &Field, least: f64, most: f64) -> Option<([f64; 2], f32)> {
+        let n = self.n;
+        let put = |f: &Field| {
+            let mean = f.v.iter().sum::<Complex32>() / (f.v.len().max(1) as f32);
+            let mut m = vec![Complex32::default(); n * n];
+            for y in 0..f.h {
+                let row = f.v[y * f.w..(y + 1) * f.w].iter().map(|z| z - mean);
+                m[y * n..y * n + f.w].iter_mut().zip(row).for_each(|(m, z)| *m = z);
+            }
+            m
+        };
+        let (mut ma, mut mb) = (put(a), put(b));
+        self.both(&mut ma, &self.forward);
+        self.both(&mut mb, &self.forward);
+        ma.iter_mut().zip(&mb).for_each(|(p, q)| *p = p.conj() * q);
+        self.both(&mut ma, &self.inverse);
+        let signed = |k: usize| if k > n / 2 { k as f64 - n as f64 } else { k as f64 };
+        let mut best = (f32::MIN, 0usize);
+        let mut power = 0.0f32;
+        for (i, z) in ma.iter().enumerate() {
+            power += z.re * z.re;
+            let (x, y) = (signed(i % n), signed(i / n));
+            let within = |v: f64| v >= least && v <= most;
+            if within(x) && within(y) && z.re > best.0 {
+                best = (z.re, i);
+            }
+        }
+        let rms = (power / (n * n) as f32).sqrt().max(1e-12);
+        if !(best.0 > 0.0) {
+            return None;
+        }
+        let (x, y) = (best.1 % n, best.1 / n);
+        let at = |dx: i64, dy: i64| {
+            let wrap = |v: usize, d: i64| (v as i64 + d).rem_euclid(n as i64) as usize;
+            ma[wrap(y, dy) * n + wrap(x, dx)].re
+        };
+        // a parabola through the logarithms of three: a bell-shaped peak is one then
+        let between = |l: f32, c: f32, r: f32| {
+            let [l, c, r] = [l, c, r].map(|v| f64::from(v.max(1e-6 * best.0)).ln());
+            let bend = l - 2.0 * c + r;
+            if bend < -1e-9 { (0.5 * (l - r) / bend).clamp(-0.6, 0.6) } else { 0.0 }
+        };
+        let c = at(0, 0);
+        let shift = [signed(x) + between(at(-1, 0), c, at(1, 0)), signed(y) + between(at(0, -1), c, at(0, 1))];
+        Some((shift, best.0 / rms))
+    }
+}
+
+/// Where a picture lies against the first.
+///
+/// # Errors
+/// A sentence if they are not of one size, or too little in them has edges that agree.
+pub fn lies(first: &Photo, other: &Photo) -> Result<Lies, String> {
+    let (w, h) = (first.width(), first.height());
+    if (w, h) != (other.width(), other.height()) {
+        return Err(format!(
+            "pictures of {w} × {h} and {} × {} pixels cannot be laid over each other",
+            other.width(),
+            other.height()
+        ));
+    }
+    let cell = w.max(h).div_ceil(COARSE).max(1);
+    let (cw, ch) = ((w / cell) as usize, (h / cell) as usize);
+    let plans = Plans::of(FIELD);
+    let whole = |p: &Photo| field(p, [0, 0], cw, ch, cell);
+    let (start, _) = {
+        let reach = f64::from(COARSE) / 4.0;
+        plans.shift(&whole(first), &whole(other), -reach, reach).unwrap_or(([0.0; 2], 0.0))
+    };
+    let start = start.map(|v| (v * f64::from(cell)).round() as i64);
+    // windows all over the picture, in reach of where the whole lies
+    let (nx, ny) = ((w as usize / WINDOW).clamp(1, 6), (h as usize / WINDOW).clamp(1, TRIED / 4));
+    let side = |extent: u32| WINDOW.min(extent as usize);
+    let (ww, wh) = (side(w), side(h));
+    let corners: Vec<[i64; 2]> = (0..nx * ny)
+        .map(|k| {
+            let part = |i: usize, n: usize, extent: u32, side: usize| {
+                ((i as f64 + 0.5) / n as f64 * f64::from(extent) - side as f64 / 2.0).max(0.0) as i64
+            };
+            [part(k % nx, nx, w, ww), part(k / nx, ny, h, wh)]
+        })
+        .collect();
+    let one = |from: &[i64; 2]| {
+        let a = field(first, *from, ww, wh, 1);
+        // the other's window is larger by the reach all round, so that every shift is held against as much of it
+        let reach = (f64::from(cell).mul_add(1.5, 4.0) as i64).min((FIELD - WINDOW) as i64 / 2 - 2);
+        let more = 2 * reach as usize;
+        let corner = [from[0] + start[0] - reach, from[1] + start[1] - reach];
+        let b = field(other, corner, ww + more, wh + more, 1);
+        let (s, clear) = plans.shift(&a, &b, 0.0, more as f64)?;
+        let middle = [from[0] as f64 + ww as f64 / 2.0, from[1] as f64 + wh as f64 / 2.0];
+        let back = |k: usize| s[k] - reach as f64 + start[k] as f64;
+        (clear > CLEAR).then_some((middle, [back(0), back(1)]))
+    };
+    let found: Vec<([f64; 2], [f64; 2])> = corners.par_iter().filter_map(one).collect();
+    fitted(&found, [f64::from(w) / 2.0, f64::from(h) / 2.0])
+        .ok_or_else(|| "too little in the two pictures agrees to lay one over the other".into())
+}
+
+/// Shift, turn and size from windows, those that do not agree left out.
+fn fitted(found: &[([f64; 2], [f64; 2])], middle: [f64; 2]) -> Option<Lies> {
+    if found.len() < FEWEST {
+        return None;
+    }
+    let m = [0, 1].map(|k| median(&mut found.iter().map(|f| f.1[k]).collect::<Vec<_>>()));
+    let mut kept: Vec<_> = found.iter().filter(|f| (f.1[0] - m[0]).hypot(f.1[1] - m[1]) < 4.0 * BESIDE_PX).collect();
+    let mut x = DVector::from_vec(vec![m[0], m[1], 0.0, 0.0]);
+    let mut rms = 0.0;
+    for _ in 0..4 {
+        if kept.len() < FEWEST {
+            return None;
+        }
+        let turns = kept.len() >= 6;
+        let free = if turns { 4 } else { 2 };
+        // dx = a + s x - t y, dy = b + s y + t x
+        let row = |p: &[f64; 2], k: usize| {
+            let (px, py) = (p[0] - middle[0], p[1] - middle[1]);
+            if k == 0 { [1.0, 0.0, px, -py] } else { [0.0, 1.0, py, px] }
+        };
+        let a = DMatrix::from_fn(2 * kept.len(), free, |r, c| row(&kept[r / 2].0, r % 2)[c]);
+        let b = DVector::from_fn(2 * kept.len(), |r, _| kept[r / 2].1[r % 2]);
+        let solved = (a.transpose() * &a).cholesky()?.solve(&(a.transpose() * &b));
+        x = DVector::from_fn(4, |r, _| if r < free { solved[r] } else { 0.0 });
+        let off = |f: &([f64; 2], [f64; 2])| {
+            let at = |k: usize| row(&f.0, k).iter().zip(x.iter()).map(|(u, v)| u * v).sum::<f64>();
+            (f.1[0] - at(0)).hypot(f.1[1] - at(1))
+        };
+        rms = (kept.iter().map(|f| off(f).powi(2)).sum::<f64>() / (2 * kept.len()) as f64).sqrt();
+        let limit = (3.0 * rms).clamp(0.15, BESIDE_PX);
+        let next: Vec<_> = found.iter().filter(|f| off(f) < limit).collect();
+        if next.len() == kept.len() {
+            break;
+        }
+        kept = next;
+    }
+    (kept.len() >= FEWEST && 2 * kept.len() >= found.len()).then(|| Lies {
+        right_px: x[0],
+        down_px: x[1],
+        turn_deg: x[3].atan2(1.0 + x[2]).to_degrees(),
+        scale: (1.0 + x[2]).hypot(x[3]),
+        sd_px: (rms / (kept.len() as f64).sqrt()).max(0.02),
+        windows: kept.len(),
+    })
+}

@@ -1,0 +1,5 @@
+//! What this crate computes, held against sources outside the project. The source stands beside each number.
+
+mod merging;
+mod mixing;
+mod moved;

@@ -1,0 +1,88 @@
+//! `slantcast mix`: what each plate is worth in a target.
+
+use crate::Failure;
+use crate::read::{load_picture, print};
+use optics::photo::Photo;
+use plates::light::{Light, MOST_PLATES, cell_of, same_size};
+use plates::mix::{Mix, MixWarning, solve};
+use plates::register::lies;
+use session::Opened;
+use std::path::PathBuf;
+
+#[derive(clap::Args)]
+pub(crate) struct Options {
+    /// The picture to be met.
+    #[arg(long)]
+    target: PathBuf,
+    /// A picture with one light; once for each.
+    #[arg(long = "plate", required = true)]
+    plates: Vec<PathBuf>,
+    /// The picture with all lamps off.
+    #[arg(long)]
+    dark: Option<PathBuf>,
+    /// Write here instead of standard output.
+    #[arg(long)]
+    out: Option<PathBuf>,
+}
+
+pub(crate) fn run(o: &Options) -> Result<(), Failure> {
+    if o.plates.len() > MOST_PLATES {
+        return Err(Failure::Input(format!("at most {MOST_PLATES} plates; found {}", o.plates.len())));
+    }
+    let target = load_picture(&o.target)?;
+    let size = |p: &Photo| (p.width(), p.height());
+    let cell = cell_of(target.photo.width(), target.photo.height());
+    let mut warnings: Vec<MixWarning> = Vec::new();
+    let mut warn = |code: &str, text: String| warnings.push(MixWarning { code: code.into(), text });
+    let named = |path: &PathBuf, opened: &Opened| {
+        let sizes =
+            [(o.target.display().to_string(), size(&target.photo)), (path.display().to_string(), size(&opened.photo))];
+        same_size(&sizes).map_err(Failure::Input)
+    };
+    // one at a time: forty pictures of a studio camera do not fit into memory together
+    let mut lights = Vec::new();
+    for (k, path) in o.plates.iter().enumerate() {
+        let opened = load_picture(path)?;
+        named(path, &opened)?;
+        let moved = lies(&target.photo, &opened.photo).ok().filter(|l| l.moved());
+        if let Some(l) = moved {
+            warn(
+                "moved",
+                format!(
+                    "Plate {} lies {:+.2} px right and {:+.2} px down of the target (± {:.2} px); that is undone before it is solved for.",
+                    k + 1,
+                    l.right_px,
+                    l.down_px,
+                    l.sd_px
+                ),
+            );
+        }
+        if let (Some(a), Some(b)) = (target.facts.settings, opened.facts.settings) {
+            // the lower the exposure value, the more light is let in
+            let stops = a.ev100() - b.ev100();
+            if stops.abs() > 0.1 {
+                warn(
+                    "exposure",
+                    format!(
+                        "Plate {} was exposed {stops:+.1} stops against the target: its lamp's power in the target follows from its weight less that.",
+                        k + 1
+                    ),
+                );
+            }
+        }
+        lights.push(match moved {
+            Some(l) => Light::back(&opened.photo, cell, &l),
+            None => Light::of(&opened.photo, cell),
+        });
+    }
+    let dark = o.dark.as_ref().map(|path| {
+        let opened = load_picture(path)?;
+        named(path, &opened)?;
+        Ok::<Light, Failure>(Light::of(&opened.photo, cell))
+    });
+    let dark = dark.transpose()?;
+    let plates: Vec<&Light> = lights.iter().collect();
+    let mut mix: Mix = solve(&Light::of(&target.photo, cell), &plates, dark.as_ref()).map_err(Failure::Input)?;
+    mix.warnings.splice(0..0, warnings);
+    print(&mix, o.out.as_deref())
+}
