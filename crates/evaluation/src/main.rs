@@ -6,6 +6,7 @@ mod finding;
 mod marks;
 mod metering;
 mod pairs;
+mod plating;
 mod portraits;
 mod rebuilding;
 mod relighting;
@@ -51,6 +52,8 @@ enum Table {
     Meter(metering::Options),
     /// Show people under other lights, against another renderer's picture of them.
     Relit(relighting::Options),
+    /// Solve mixes of plates whose factors are known, and find plates that were moved.
+    Plates(plating::Options),
     /// Plan every look without a picture.
     Wishes(wishing::Options),
     /// Read balls lit by whole rooms and print how far the readings are off.
@@ -107,6 +110,7 @@ fn main() -> ExitCode {
         Table::Cans(options) => cans::run(&options),
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
+        Table::Plates(options) => plating::run(&options),
         Table::Wishes(options) => wishing::run(&options),
         Table::Rooms(options) => rooms::run(&options),
         Table::Find(options) => finding::run(&options),

@@ -141,6 +141,26 @@ impl Photo {
         }
     }
 
+    /// Goes through the pixels of a row: each one's place in it, its linear light, and whether a channel is at the top of its range.
+    pub fn along(&self, y: u32, mut each: impl FnMut(usize, [f32; 3], bool)) {
+        let w = self.width as usize;
+        let row = 3 * w * y as usize..3 * w * (y as usize + 1);
+        match &*self.samples {
+            Samples::U8(v) => v[row].as_chunks::<3>().0.iter().enumerate().for_each(|(x, c)| {
+                each(x, c.map(|k| self.table[usize::from(k)]), c.iter().any(|&k| k >= CLIP_8));
+            }),
+            Samples::U16(v) => v[row].as_chunks::<3>().0.iter().enumerate().for_each(|(x, c)| {
+                each(x, c.map(|k| self.table[usize::from(k)]), c.iter().any(|&k| k >= CLIP_16));
+            }),
+            Samples::Linear(v) => v[row]
+                .as_chunks::<3>()
+                .0
+                .iter()
+                .enumerate()
+                .for_each(|(x, c)| each(x, *c, c.iter().any(|v| !v.is_finite()))),
+        }
+    }
+
     fn coded(&self, c: [usize; 3], clip: usize) -> Sample {
         let rgb = c.map(|v| self.table[v]);
         // One step is a uniform error of sd 0.29 steps; the slope of the table makes it linear.

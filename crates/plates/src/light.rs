@@ -1,6 +1,5 @@
 //! The linear light of a plate at a working size.
 
-use crate::register::Lies;
 use optics::photo::Photo;
 use rayon::prelude::*;
 
@@ -40,23 +39,31 @@ impl Light {
     /// Means over blocks of `cell` pixels; what does not fill a block at the right and lower edge is left out.
     pub fn of(photo: &Photo, cell: u32) -> Light {
         let (width, height) = ((photo.width() / cell).max(1) as usize, (photo.height() / cell).max(1) as usize);
-        let (cw, ch) = (cell.min(photo.width()), cell.min(photo.height()));
-        let n = f64::from(cw * ch);
+        let (cw, ch) = (cell.min(photo.width()) as usize, cell.min(photo.height()));
+        let n = (cw * ch as usize) as f32;
         let row = |y: usize| {
-            let one = |x: usize| {
-                let (mut sum, mut clipped, mut var) = ([0.0f64; 3], false, 0.0f64);
-                for dy in 0..ch {
-                    for dx in 0..cw {
-                        let (px, py) = (x as u32 * cell + dx, y as u32 * cell + dy);
-                        let Some(s) = photo.get(i64::from(px), i64::from(py)) else { continue };
-                        sum.iter_mut().zip(s.rgb).for_each(|(a, v)| *a += f64::from(v));
-                        clipped |= s.clipped;
-                        var += f64::from(s.coding_sd).powi(2);
+            let mut sums = vec![([0f32; 3], false); width];
+            for dy in 0..ch {
+                let mut blocks = sums.iter_mut();
+                let (mut block, mut left) = (blocks.next(), cw);
+                photo.along(y as u32 * cell + dy, |_, rgb, clipped| {
+                    if left == 0 {
+                        (block, left) = (blocks.next(), cw);
                     }
-                }
-                (sum.map(|v| (v / n) as f32), clipped, (var.sqrt() / n) as f32)
+                    left -= 1;
+                    if let Some((sum, any)) = &mut block {
+                        (0..3).for_each(|k| sum[k] += rgb[k]);
+                        *any |= clipped;
+                    }
+                });
+            }
+            let one = |(x, (sum, clipped)): (usize, ([f32; 3], bool))| {
+                // as one of its pixels is coded
+                let at = |v: usize, n: u32| i64::from(v as u32 * cell + n / 2);
+                let sd = photo.get(at(x, cw as u32), at(y, ch)).map_or(0.0, |s| s.coding_sd);
+                (sum.map(|v| v / n), clipped, sd / n.sqrt())
             };
-            (0..width).map(one).collect::<Vec<_>>()
+            sums.into_iter().enumerate().map(one).collect::<Vec<_>>()
         };
         let all: Vec<_> = (0..height).into_par_iter().flat_map_iter(row).collect();
         Light {
@@ -67,46 +74,6 @@ impl Light {
             clipped: all.iter().map(|a| a.1).collect(),
             coding_sd: all.iter().map(|a| a.2).collect(),
         }
-    }
-
-    /// The same of a picture that lies beside the first, put back under it (straight lines between pixels).
-    pub fn back(photo: &Photo, cell: u32, lies: &Lies) -> Light {
-        let mut out = Light::of(photo, cell);
-        let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
-        let (sin, cos) = lies.turn_deg.to_radians().sin_cos();
-        let (sin, cos) = (sin * lies.scale, cos * lies.scale);
-        // where a place of the first picture lies in this one
-        let at = |x: f64, y: f64| {
-            let (u, v) = (x - w / 2.0, y - h / 2.0);
-            [cos * u - sin * v + w / 2.0 + lies.right_px, sin * u + cos * v + h / 2.0 + lies.down_px]
-        };
-        let n = cell.min(photo.width()).min(photo.height());
-        let width = out.width;
-        out.rgb.par_iter_mut().zip(&mut out.clipped).enumerate().for_each(|(i, (rgb, clipped))| {
-            let (bx, by) = ((i % width) as u32 * cell, (i / width) as u32 * cell);
-            let (mut sum, mut seen) = ([0.0f64; 3], 0.0);
-            *clipped = false;
-            for dy in 0..n {
-                for dx in 0..n {
-                    let [x, y] = at(f64::from(bx + dx) + 0.5, f64::from(by + dy) + 0.5);
-                    let (fx, fy) = (x - 0.5, y - 0.5);
-                    let (x0, y0) = (fx.floor(), fy.floor());
-                    for (ox, oy) in [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)] {
-                        let part = (1.0 - (fx - x0 - ox).abs()) * (1.0 - (fy - y0 - oy).abs());
-                        let Some(s) = photo.get((x0 + ox) as i64, (y0 + oy) as i64) else { continue };
-                        sum.iter_mut().zip(s.rgb).for_each(|(a, v)| *a += part * f64::from(v));
-                        *clipped |= s.clipped;
-                        seen += part;
-                    }
-                }
-            }
-            // what left the frame is not known
-            if seen < 0.99 * f64::from(n * n) {
-                *clipped = true;
-            }
-            *rgb = sum.map(|v| (v / f64::max(seen, 1e-9)) as f32);
-        });
-        out
     }
 
     /// Means over `k` times `k` blocks; what does not fill one at the right and lower edge is left out.

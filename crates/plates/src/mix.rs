@@ -40,6 +40,9 @@ const LEAST_SD: f64 = 2e-4;
 const HUBER: f64 = 2.0;
 /// Rounds of weighing anew.
 const ROUNDS: usize = 6;
+/// Part of what is left over that may be a plate's own light, and least spread of a factor, stops.
+const LEFT_PART: f64 = 0.06;
+const LEAST_STOPS: f64 = 0.0015;
 /// A weight under this share of the largest contribution is off.
 const OFF: f64 = 2e-3;
 /// Correlation from which two plates cannot be told apart.
@@ -218,7 +221,13 @@ pub fn solve(target: &Light, plates: &[&Light], dark: Option<&Light>) -> Result<
     }
     let residual_rms = (left / t.len() as f64).sqrt();
     let residual_share = (left / all.max(1e-30)).sqrt();
-    let sd = spread(&gram, &x, &on, &t);
+    let mut sd = spread(&gram, &x, &on, &t);
+    // what is left over is not all noise: a part of it may be a plate's
+    let together: f64 = (0..n).map(|k| x[k] * size[k]).sum();
+    for (k, sd) in sd.iter_mut().enumerate() {
+        let share = (x[k] * size[k] / together.max(1e-12)).max(1e-3);
+        *sd = sd.map(|v| v.hypot(LEFT_PART * residual_share / share).hypot(LEAST_STOPS));
+    }
     let mut mix = Mix {
         weights: x.iter().copied().collect(),
         stops: x.iter().map(|w| (*w > 0.0).then(|| w.log2())).collect(),

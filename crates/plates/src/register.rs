@@ -4,6 +4,7 @@
 //! described by its gradient squared as a complex number (Bigün & Granlund 1987), held under one, and the fields of two pictures are
 //! correlated over windows (Kuglin & Hines 1975); the peak is placed between pixels by a parabola through its neighbours.
 
+use crate::light::Light;
 use nalgebra::{DMatrix, DVector};
 use optics::photo::Photo;
 use optics::solve::median;
@@ -27,7 +28,7 @@ pub struct Lies {
     pub scale: f64,
     /// One standard deviation of the shift, pixels.
     pub sd_px: f64,
-    /// Windows that agreed on it.
+    /// Windows that agreed on it; nought where it was laid by the sum.
     pub windows: usize,
 }
 
@@ -36,6 +37,47 @@ impl Lies {
     pub fn farthest_px(&self, width: u32, height: u32) -> f64 {
         let r = 0.5 * f64::from(width).hypot(f64::from(height));
         self.right_px.hypot(self.down_px) + r * (self.turn_deg.to_radians().abs() + (self.scale - 1.0).abs())
+    }
+
+    /// Blocks of a picture that lies so, put back under the first (straight lines between pixels).
+    pub fn back(&self, photo: &Photo, cell: u32) -> Light {
+        let lies = self;
+        let mut out = Light::of(photo, cell);
+        let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
+        let (sin, cos) = lies.turn_deg.to_radians().sin_cos();
+        let (sin, cos) = (sin * lies.scale, cos * lies.scale);
+        // where a place of the first picture lies in this one
+        let at = |x: f64, y: f64| {
+            let (u, v) = (x - w / 2.0, y - h / 2.0);
+            [cos * u - sin * v + w / 2.0 + lies.right_px, sin * u + cos * v + h / 2.0 + lies.down_px]
+        };
+        let n = cell.min(photo.width()).min(photo.height());
+        let width = out.width;
+        out.rgb.par_iter_mut().zip(&mut out.clipped).enumerate().for_each(|(i, (rgb, clipped))| {
+            let (bx, by) = ((i % width) as u32 * cell, (i / width) as u32 * cell);
+            let (mut sum, mut seen) = ([0.0f64; 3], 0.0);
+            *clipped = false;
+            for dy in 0..n {
+                for dx in 0..n {
+                    let [x, y] = at(f64::from(bx + dx) + 0.5, f64::from(by + dy) + 0.5);
+                    let (fx, fy) = (x - 0.5, y - 0.5);
+                    let (x0, y0) = (fx.floor(), fy.floor());
+                    for (ox, oy) in [(0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0)] {
+                        let part = (1.0 - (fx - x0 - ox).abs()) * (1.0 - (fy - y0 - oy).abs());
+                        let Some(s) = photo.get((x0 + ox) as i64, (y0 + oy) as i64) else { continue };
+                        sum.iter_mut().zip(s.rgb).for_each(|(a, v)| *a += part * f64::from(v));
+                        *clipped |= s.clipped;
+                        seen += part;
+                    }
+                }
+            }
+            // what left the frame is not known
+            if seen < 0.99 * f64::from(n * n) {
+                *clipped = true;
+            }
+            *rgb = sum.map(|v| (v / f64::max(seen, 1e-9)) as f32);
+        });
+        out
     }
 
     /// Whether it surely was moved: over three standard deviations, and over what shows as an edge beside an edge.
@@ -295,4 +337,186 @@ fn fitted(found: &[([f64; 2], [f64; 2])], middle: [f64; 2]) -> Option<Lies> {
         sd_px: (rms / (kept.len() as f64).sqrt()).max(0.02),
         windows: kept.len(),
     })
+}
+
+/// Most places of a level that enter the sums, rounds at each level, and blocks along the longer side of the coarsest.
+const PLACES: usize = 60_000;
+const ROUNDS: usize = 4;
+const SMALLEST: usize = 60;
+/// Shifts are held near nought by this, blocks of a level: what has no edges says nothing of them.
+const HELD: f64 = 2.0;
+/// A plate that adds less than this share of the light cannot be laid by the sum.
+const TELLS: f64 = 0.01;
+/// Least spread of a shift by the sum, blocks.
+const LEAST_SD: f64 = 0.03;
+
+/// One level of luminance less the dark frame.
+struct Plane {
+    w: usize,
+    h: usize,
+    v: Vec<f32>,
+}
+
+impl Plane {
+    fn of(light: &Light, dark: Option<&Light>, k: usize) -> Plane {
+        let light = light.coarser(k);
+        let dark = dark.map(|d| d.coarser(k));
+        let v = (0..light.len()).map(|i| light.luminance(i) - dark.as_ref().map_or(0.0, |d| d.luminance(i))).collect();
+        Plane { w: light.width, h: light.height, v }
+    }
+
+    /// Value between blocks, and how it changes to the right and down.
+    fn at(&self, x: f64, y: f64) -> Option<(f64, f64, f64)> {
+        if !(x >= 1.0 && y >= 1.0 && x < (self.w - 2) as f64 && y < (self.h - 2) as f64) {
+            return None;
+        }
+        let (i, j) = (x as usize, y as usize);
+        let (fx, fy) = (x - i as f64, y - j as f64);
+        let g = |i: usize, j: usize| f64::from(self.v[j * self.w + i]);
+        let mix = |of: &dyn Fn(usize, usize) -> f64| {
+            (of(i, j) * (1.0 - fx) + of(i + 1, j) * fx) * (1.0 - fy) + (of(i, j + 1) * (1.0 - fx) + of(i + 1, j + 1) * fx) * fy
+        };
+        let right = |i: usize, j: usize| (g(i + 1, j) - g(i - 1, j)) / 2.0;
+        let down = |i: usize, j: usize| (g(i, j + 1) - g(i, j - 1)) / 2.0;
+        Some((mix(&g), mix(&right), mix(&down)))
+    }
+}
+
+/// Where plates lie against a picture that holds the light of all of them: factors and shifts are solved for together, coarse blocks
+/// first (Lucas & Kanade 1981, its brightness a sum of plates). Far surer than edges, as the picture holds each plate itself. `None` for
+/// a plate that adds too little of the light.
+pub fn in_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Vec<Option<Lies>> {
+    let n = plates.len();
+    let side = all.width.max(all.height);
+    let mut k = 1;
+    while side / (k * 2) >= SMALLEST {
+        k *= 2;
+    }
+    let mut shifts = vec![[0.0f64; 2]; n];
+    let (mut told, mut sds) = (vec![false; n], vec![f64::INFINITY; n]);
+    while k >= 1 {
+        let y = Plane::of(all, dark, k);
+        let p: Vec<Plane> = plates.par_iter().map(|l| Plane::of(l, dark, k)).collect();
+        let clipped = all.coarser(k).clipped;
+        let stride = (y.v.len() / PLACES).max(1);
+        for _ in 0..ROUNDS {
+            let Some(step) = one_round(&y, &p, &clipped, &shifts, stride) else { break };
+            let mut most = 0.0f64;
+            for i in 0..n {
+                (told[i], sds[i]) = (step[i].1, step[i].2 * k as f64 * f64::from(all.cell));
+                if step[i].1 {
+                    (0..2).for_each(|a| shifts[i][a] += step[i].0[a].clamp(-1.5, 1.5));
+                    most = most.max(step[i].0[0].hypot(step[i].0[1]));
+                }
+            }
+            if most < 0.005 {
+                break;
+            }
+        }
+        k /= 2;
+        if k > 0 {
+            shifts.iter_mut().for_each(|s| *s = s.map(|v| v * 2.0));
+        }
+    }
+    let cell = f64::from(all.cell);
+    let lies = |i: usize| {
+        told[i].then(|| Lies {
+            right_px: shifts[i][0] * cell,
+            down_px: shifts[i][1] * cell,
+            turn_deg: 0.0,
+            scale: 1.0,
+            sd_px: sds[i].max(LEAST_SD * cell),
+            windows: 0,
+        })
+    };
+    (0..n).map(lies).collect()
+}
+
+/// Steps of the shifts of plates: for each its step, whether it can be told, and its spread, in blocks.
+fn one_round(
+    y: &Plane,
+    p: &[Plane],
+    clipped: &[bool],
+    shifts: &[[f64; 2]],
+    stride: usize,
+) -> Option<Vec<([f64; 2], bool, f64)>> {
+    let n = p.len();
+    let m = 3 * n;
+    let rows: Vec<usize> = (0..y.v.len()).step_by(stride).collect();
+    let row_of = |i: usize| {
+        let (bx, by) = ((i % y.w) as f64, (i / y.w) as f64);
+        if clipped[i] {
+            return None;
+        }
+        let mut row = vec![0.0f64; m];
+        for (k, plane) in p.iter().enumerate() {
+            let (v, dx, dy) = plane.at(bx + shifts[k][0], by + shifts[k][1])?;
+            (row[3 * k], row[3 * k + 1], row[3 * k + 2]) = (v, dx, dy);
+        }
+        Some((row, f64::from(y.v[i])))
+    };
+    let chunk = |part: &[usize]| {
+        let (mut g, mut b) = (DMatrix::<f64>::zeros(m, m), DVector::<f64>::zeros(m));
+        let (mut yy, mut count) = (0.0, 0usize);
+        for i in part {
+            let Some((row, value)) = row_of(*i) else { continue };
+            // noise grows with light: what is bright is known in parts of itself
+            let weight = 1.0 / (0.01 * value.max(0.0) + 0.002).powi(2);
+            for r in 0..m {
+                let rw = row[r] * weight;
+                b[r] += rw * value;
+                for c in r..m {
+                    g[(r, c)] += rw * row[c];
+                }
+            }
+            yy += weight * value * value;
+            count += 1;
+        }
+        (g, b, yy, count)
+    };
+    let parts: Vec<_> = rows.par_chunks(4096).map(chunk).collect();
+    let (mut g, mut b, mut yy, mut count) = (DMatrix::<f64>::zeros(m, m), DVector::<f64>::zeros(m), 0.0, 0usize);
+    for (pg, pb, py, pc) in parts {
+        g += pg;
+        b += pb;
+        yy += py;
+        count += pc;
+    }
+    if count < 4 * m {
+        return None;
+    }
+    for r in 0..m {
+        for c in 0..r {
+            g[(r, c)] = g[(c, r)];
+        }
+    }
+    // shifts are held near nought, as strongly as the plate's own light counts; and the factors stand on their own feet
+    let free = g.clone();
+    let noise = {
+        let x = (&g + DMatrix::identity(m, m) * (1e-9 * g.diagonal().max())).cholesky()?.solve(&b);
+        ((yy - x.dot(&b)) / count as f64).max(1e-6)
+    };
+    for k in 0..n {
+        let hold = noise * 40.0 / (HELD * HELD);
+        g[(3 * k + 1, 3 * k + 1)] += hold;
+        g[(3 * k + 2, 3 * k + 2)] += hold;
+        g[(3 * k, 3 * k)] *= 1.0 + 1e-9;
+    }
+    let inverse = g.cholesky()?.inverse();
+    let x = &inverse * &b;
+    let total: f64 = (0..n).map(|k| x[3 * k].max(0.0) * free[(3 * k, 3 * k)].sqrt()).sum();
+    Some(
+        (0..n)
+            .map(|k| {
+                let w = x[3 * k];
+                let told = w > 0.0 && w * free[(3 * k, 3 * k)].sqrt() > TELLS * total;
+                if !told {
+                    return ([0.0; 2], false, f64::INFINITY);
+                }
+                // neighbouring blocks err together
+                let var = 9.0 * noise * (inverse[(3 * k + 1, 3 * k + 1)] + inverse[(3 * k + 2, 3 * k + 2)]) / 2.0;
+                ([x[3 * k + 1] / w, x[3 * k + 2] / w], true, var.sqrt() / w)
+            })
+            .collect(),
+    )
 }

@@ -5,7 +5,7 @@ use crate::read::{load_picture, print};
 use optics::photo::Photo;
 use plates::light::{Light, MOST_PLATES, cell_of, same_size};
 use plates::mix::{Mix, MixWarning, solve};
-use plates::register::lies;
+use plates::register::{Lies, in_sum};
 use session::Opened;
 use std::path::PathBuf;
 
@@ -33,56 +33,50 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let size = |p: &Photo| (p.width(), p.height());
     let cell = cell_of(target.photo.width(), target.photo.height());
     let mut warnings: Vec<MixWarning> = Vec::new();
-    let mut warn = |code: &str, text: String| warnings.push(MixWarning { code: code.into(), text });
-    let named = |path: &PathBuf, opened: &Opened| {
+    let loaded = |path: &PathBuf| {
+        let opened = load_picture(path)?;
         let sizes =
             [(o.target.display().to_string(), size(&target.photo)), (path.display().to_string(), size(&opened.photo))];
-        same_size(&sizes).map_err(Failure::Input)
+        same_size(&sizes).map_err(Failure::Input)?;
+        Ok::<Opened, Failure>(opened)
     };
     // one at a time: forty pictures of a studio camera do not fit into memory together
     let mut lights = Vec::new();
     for (k, path) in o.plates.iter().enumerate() {
-        let opened = load_picture(path)?;
-        named(path, &opened)?;
-        let moved = lies(&target.photo, &opened.photo).ok().filter(|l| l.moved());
-        if let Some(l) = moved {
-            warn(
-                "moved",
-                format!(
-                    "Plate {} lies {:+.2} px right and {:+.2} px down of the target (± {:.2} px); that is undone before it is solved for.",
-                    k + 1,
-                    l.right_px,
-                    l.down_px,
-                    l.sd_px
-                ),
-            );
-        }
+        let opened = loaded(path)?;
         if let (Some(a), Some(b)) = (target.facts.settings, opened.facts.settings) {
             // the lower the exposure value, the more light is let in
             let stops = a.ev100() - b.ev100();
             if stops.abs() > 0.1 {
-                warn(
-                    "exposure",
-                    format!(
-                        "Plate {} was exposed {stops:+.1} stops against the target: its lamp's power in the target follows from its weight less that.",
+                warnings.push(MixWarning {
+                    code: "exposure".into(),
+                    text: format!(
+                        "Plate {} was exposed {stops:+.1} stops against the target: its lamp's power in the target is its weight and \
+                         that.",
                         k + 1
                     ),
-                );
+                });
             }
         }
-        lights.push(match moved {
-            Some(l) => Light::back(&opened.photo, cell, &l),
-            None => Light::of(&opened.photo, cell),
-        });
+        lights.push(Light::of(&opened.photo, cell));
     }
-    let dark = o.dark.as_ref().map(|path| {
-        let opened = load_picture(path)?;
-        named(path, &opened)?;
-        Ok::<Light, Failure>(Light::of(&opened.photo, cell))
-    });
-    let dark = dark.transpose()?;
-    let plates: Vec<&Light> = lights.iter().collect();
-    let mut mix: Mix = solve(&Light::of(&target.photo, cell), &plates, dark.as_ref()).map_err(Failure::Input)?;
+    let dark = o.dark.as_ref().map(|path| Ok::<_, Failure>(Light::of(&loaded(path)?.photo, cell))).transpose()?;
+    let whole = Light::of(&target.photo, cell);
+    let lie = in_sum(&whole, &lights.iter().collect::<Vec<_>>(), dark.as_ref());
+    for (k, l) in lie.iter().enumerate().filter_map(|(k, l)| l.filter(Lies::moved).map(|l| (k, l))) {
+        warnings.push(MixWarning {
+            code: "moved".into(),
+            text: format!(
+                "Plate {} lies {:+.2} px right and {:+.2} px down of the target (± {:.2} px); that is undone before it is solved for.",
+                k + 1,
+                l.right_px,
+                l.down_px,
+                l.sd_px
+            ),
+        });
+        lights[k] = l.back(&loaded(&o.plates[k])?.photo, cell);
+    }
+    let mut mix: Mix = solve(&whole, &lights.iter().collect::<Vec<_>>(), dark.as_ref()).map_err(Failure::Input)?;
     mix.warnings.splice(0..0, warnings);
     print(&mix, o.out.as_deref())
 }

@@ -293,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/doors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hang barn doors on a light. */
+        post: operations["hang_doors"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set/draw": {
         parameters: {
             query?: never;
@@ -347,6 +364,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/gel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a filter on a light, or take it off: its dial is left alone. */
+        post: operations["put_gel"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set/recipe": {
         parameters: {
             query?: never;
@@ -358,6 +392,23 @@ export interface paths {
         put?: never;
         /** Keep the set of a case as a recipe, as it stands, without a take. */
         post: operations["keep_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/set/sun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The sun of a place and a time as a light of a set. */
+        post: operations["place_sun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -807,6 +858,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/gels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All filters the program knows. */
+        get: operations["all_gels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/grey-targets": {
         parameters: {
             query?: never;
@@ -888,6 +956,23 @@ export interface paths {
         /** Save what I own as a new version. */
         put: operations["save_kit"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/lamps/metered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a lamp of my kit gives by readings of a meter. It is not saved: put the lamp into the kit to keep it. */
+        post: operations["kit_lamp_metered"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1470,6 +1555,8 @@ export interface components {
             exposure: string[];
             /** @description The lamp of each light with its power. */
             lamps: components["schemas"]["LampPlan"][];
+            /** @description What to take along, counted against the kit. */
+            packing: components["schemas"]["Packing"];
             /** @description What cannot be done as it stands. */
             problems: string[];
             /** @description The set as a slant line. */
@@ -1829,6 +1916,19 @@ export interface components {
             /** @description Modifier per light, in the order of the reading; `null` lets the program choose. */
             modifiers?: (string | null)[];
         };
+        /** @description One mains circuit. */
+        Circuit: {
+            /**
+             * Format: double
+             * @description Amperes its fuse or breaker carries.
+             */
+            amperes: number;
+            /**
+             * Format: double
+             * @description Volts.
+             */
+            volts: number;
+        };
         /** @description A connected clipped area. */
         ClippedArea: {
             /** @description Upper left corner of the box about it, pixels. */
@@ -2031,6 +2131,32 @@ export interface components {
          * @enum {string}
          */
         DifferenceUnit: "°" | "×" | "stops" | "mired";
+        /** @description Leaves of a lamp and what they leave. */
+        Doors: {
+            /** @description The leaves as flags: left, right, top, bottom as one looks along the beam. */
+            flags: components["schemas"]["Flag"][];
+            /** @description Half width and half height, metres, at the reference point's distance where the light has fallen to half. */
+            half_m: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Stops that the middle loses where the leaves reach over the face.
+             */
+            loses_stops: number;
+            /** @description The same in a sentence. */
+            says: string;
+        };
+        /** @description Barn doors for a light of a set. */
+        DoorsWanted: {
+            /** @description Place of the light in its list. */
+            light: number;
+            /**
+             * Format: double
+             * @description How far they are open, degrees: 90 stand straight out of the face.
+             */
+            open_deg: number;
+            /** @description The set as it stands. */
+            set: components["schemas"]["LightSet"];
+        };
         /** @description A set seen one way. Metres of the set; x right, y down. */
         Drawing: {
             /** @description Left and top of all that is in it, and a little room. */
@@ -2478,6 +2604,19 @@ export interface components {
             opening_m: number;
         } | {
             /** @enum {string} */
+            kind: "leaves";
+            /**
+             * Format: double
+             * @description Length of a leaf in metres.
+             */
+            leaf_m: number;
+            /**
+             * Format: double
+             * @description Share of the area that is open.
+             */
+            open: number;
+        } | {
+            /** @enum {string} */
             kind: "lace";
             /**
              * Format: double
@@ -2567,6 +2706,40 @@ export interface components {
              * @description Degrees between gaze and view ray.
              */
             turned_deg: number;
+        };
+        /** @description A filter. */
+        Gel: {
+            /** @description Stable name. */
+            id: string;
+            /**
+             * Format: double
+             * @description Stops of light it takes.
+             */
+            loss_stops: number;
+            /**
+             * Format: double
+             * @description Shift in mired, positive is warmer.
+             */
+            mired?: number;
+            /** @description Name for people. */
+            name: string;
+            rgb?: components["schemas"]["Triple"] | null;
+        };
+        /** @description A filter for a light of a set. */
+        GelWanted: {
+            /** @description Id of the filter; none if absent. */
+            gel?: string | null;
+            /** @description Place of the light in its list. */
+            light: number;
+            /** @description The set as it stands. */
+            set: components["schemas"]["LightSet"];
+        };
+        /** @description A light with its filter. */
+        Gelled: {
+            /** @description The light. */
+            light: components["schemas"]["SetLight"];
+            /** @description What the filter does, in a sentence. */
+            says: string;
         };
         /** @description A part of the background. */
         GradientMark: {
@@ -2668,6 +2841,7 @@ export interface components {
              * @description Height of the room.
              */
             ceiling_m?: number | null;
+            circuit?: components["schemas"]["Circuit"] | null;
             /** @description Lamps. */
             lamp?: components["schemas"]["Lamp"][];
             /** @description What is put before lamps, and faces that shine themselves. */
@@ -2741,6 +2915,11 @@ export interface components {
             count?: number;
             /**
              * Format: double
+             * @description Watts it draws from the mains at full power, a flash while it recharges; 0 on batteries, absent if not known.
+             */
+            draw_w?: number | null;
+            /**
+             * Format: double
              * @description Width of its own bright face.
              */
             face_m: number;
@@ -2798,6 +2977,38 @@ export interface components {
             setting?: string | null;
             /** @description What else would do, if it is too weak or too strong. */
             ways_out: components["schemas"]["WayOut"][];
+        };
+        /** @description One reading of a meter held before the lamp, flat, turned to it, everything else off. */
+        LampReading: {
+            /**
+             * Format: double
+             * @description Metres from its bright face to the meter.
+             */
+            distance_m: number;
+            /**
+             * Format: double
+             * @description Aperture shown.
+             */
+            f_number: number;
+            /**
+             * Format: double
+             * @description Speed the meter was set to.
+             */
+            iso: number;
+            /** @description Setting of the lamp in its own notation: 1/4, 50 %, 7.2, full. */
+            power: string;
+            /**
+             * Format: double
+             * @description Time it was set to; does not count for a flash.
+             */
+            shutter_s: number;
+        };
+        /** @description A lamp of the kit as a meter showed it. */
+        LampReadings: {
+            /** @description Id of the lamp. */
+            lamp: string;
+            /** @description Two to six readings in its own reflector. */
+            readings: components["schemas"]["LampReading"][];
         };
         /** @description What was learnt of a lamp. */
         LearntLamp: {
@@ -3089,6 +3300,8 @@ export interface components {
             picture?: components["schemas"]["PictureSpec"];
             /** @description What stands before the lens. */
             subjects?: components["schemas"]["Subject"][];
+            /** @description Marks on the floor of somebody who walks, x and z, in the order in which they are walked. */
+            walk_m?: components["schemas"]["Pair"][];
             /** @description Walls, floor, ceiling, table tops: large flat matte surfaces. */
             walls?: components["schemas"]["Wall"][];
         };
@@ -3192,6 +3405,30 @@ export interface components {
          * @enum {string}
          */
         MadeOf: "mine" | "household" | "all";
+        /** @description Load of the mains. */
+        MainsLoad: {
+            /**
+             * Format: double
+             * @description Amperes at the circuit's voltage.
+             */
+            amperes: number;
+            /**
+             * Format: double
+             * @description What the circuit carries, amperes.
+             */
+            carries: number;
+            /** @description More than it should carry for hours. */
+            over: boolean;
+            /** @description In a sentence or two. */
+            says: string;
+            /** @description Names of lamps whose draw nobody put in. */
+            unknown: string[];
+            /**
+             * Format: double
+             * @description Watts together at full power.
+             */
+            watts: number;
+        };
         /** @description Which move. */
         Making: {
             /** @description Id of the move. */
@@ -3304,6 +3541,23 @@ export interface components {
              * @description Version the edit was made on.
              */
             version: number;
+        };
+        /** @description A lamp as it was metered. */
+        Metered: {
+            /** @description The lamp with its output and spread by the readings. */
+            lamp: components["schemas"]["Lamp"];
+            /** @description What was found, in sentences. */
+            says: string[];
+            /**
+             * Format: double
+             * @description One standard deviation of that.
+             */
+            sd_stops: number;
+            /**
+             * Format: double
+             * @description What the readings say of full power, stops against what the kit had.
+             */
+            stops: number;
         };
         /** @description A row of `data/methods.toml`. */
         Method: {
@@ -3566,6 +3820,35 @@ export interface components {
             /** @enum {string} */
             measured: "joules";
         };
+        /** @description A thing to take along. */
+        PackLine: {
+            /** @description Kind of thing: lamps, modifiers, sheets, boards, stands. */
+            bag: string;
+            /**
+             * Format: int32
+             * @description How many the set needs.
+             */
+            count: number;
+            /**
+             * Format: int32
+             * @description How many the kit has.
+             */
+            have: number;
+            /** @description What it is for. */
+            stands_for: string[];
+            /** @description What. */
+            what: string;
+        };
+        /** @description The list of what to take along. */
+        Packing: {
+            /** @description What goes along with it. */
+            also: string[];
+            /** @description Things of the kit, bag by bag. */
+            lines: components["schemas"]["PackLine"][];
+            mains?: components["schemas"]["MainsLoad"] | null;
+            /** @description What the set needs and the kit has not, in a sentence each. */
+            missing: string[];
+        };
         Pair: [
             number,
             number
@@ -3574,7 +3857,7 @@ export interface components {
          * @description What a line of a drawing shows.
          * @enum {string}
          */
-        Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "cable" | "cable_across";
+        Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "walk" | "cable" | "cable_across";
         /** @description A patch of one material. */
         PatchMark: {
             /** @description Corners, pixels. */
@@ -4476,6 +4759,7 @@ export interface components {
              * @description The nearest third stop.
              */
             together_nominal: number;
+            walk?: components["schemas"]["WalkMeter"] | null;
             /** @description What cannot work as it stands, in sentences. */
             warnings: string[];
         };
@@ -5144,6 +5428,13 @@ export interface components {
              */
             sd_deg: number;
         };
+        /** @description The sun as a light. */
+        SunStands: {
+            /** @description The light. */
+            light: components["schemas"]["SetLight"];
+            /** @description In sentences. */
+            says: string[];
+        };
         /** @description A time at which the sun stands as high as a light that was read. */
         SunTime: {
             /** @description Hours and minutes by the clock of the picture's time. */
@@ -5207,6 +5498,26 @@ export interface components {
             light?: components["schemas"]["SunLight"] | null;
             /** @description What it means, in a sentence. */
             says: string;
+        };
+        /** @description Where and when. */
+        SunWanted: {
+            /** @description Date, time and its distance from Greenwich (RFC 3339). */
+            at: string;
+            /**
+             * Format: double
+             * @description Where the lens looks, degrees from north over east.
+             */
+            heading_deg: number;
+            /**
+             * Format: double
+             * @description Degrees north.
+             */
+            latitude_deg: number;
+            /**
+             * Format: double
+             * @description Degrees east.
+             */
+            longitude_deg: number;
         };
         /** @description A link of the chain: everything told of a take besides its picture, marks and reading. */
         TakeLink: {
@@ -5309,7 +5620,7 @@ export interface components {
          * @description Kinds of things that can be pulled about.
          * @enum {string}
          */
-        ThingKind: "light" | "aim" | "board" | "flag" | "outlet" | "lens";
+        ThingKind: "light" | "aim" | "board" | "flag" | "outlet" | "lens" | "mark";
         /**
          * @description How a modifier's face throws its light.
          * @enum {string}
@@ -5355,6 +5666,44 @@ export interface components {
              * @description Stops.
              */
             stops: number;
+        };
+        /** @description A meter carried along a walk, nobody shading it. */
+        WalkMeter: {
+            /**
+             * Format: double
+             * @description Stops between the brightest and the darkest place.
+             */
+            differs_stops: number;
+            /** @description Longest stretch that stays within half a stop: from and to, metres along the walk. */
+            even_m: components["schemas"]["Pair"];
+            /** @description From the first mark to the last. */
+            points: components["schemas"]["WalkPoint"][];
+            /** @description The same in sentences. */
+            says: string[];
+        };
+        /** @description A meter at one place of a walk, at the height of the reference point. */
+        WalkPoint: {
+            /**
+             * Format: double
+             * @description Way walked since the first mark, metres.
+             */
+            along_m: number;
+            /** @description Where, x and z on the floor, metres. */
+            at_m: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description All light on a dome turned to the lens, stops over the exposure set.
+             */
+            dome_stops: number;
+            /**
+             * Format: double
+             * @description All light on a flat meter turned to the lens.
+             */
+            flat_stops: number;
+            /** @description Each light that is on, alone, on the dome. */
+            lights: components["schemas"]["PointLight"][];
+            /** @description Number of its mark, from nought; absent between marks. */
+            mark?: number | null;
         };
         /** @description A large flat matte surface. */
         Wall: {
@@ -6417,6 +6766,47 @@ export interface operations {
             };
         };
     };
+    hang_doors: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoorsWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Doors"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     draw_set: {
         parameters: {
             query?: never;
@@ -6521,6 +6911,47 @@ export interface operations {
             };
         };
     };
+    put_gel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GelWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gelled"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_set: {
         parameters: {
             query?: never;
@@ -6542,6 +6973,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_sun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SunWanted"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SunStands"];
                 };
             };
             400: {
@@ -7549,6 +8021,25 @@ export interface operations {
             };
         };
     };
+    all_gels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gel"][];
+                };
+            };
+        };
+    };
     grey_targets: {
         parameters: {
             query?: never;
@@ -7759,6 +8250,37 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    kit_lamp_metered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampReadings"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Metered"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };

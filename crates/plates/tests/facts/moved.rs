@@ -3,7 +3,8 @@
 use crate::mixing::{LAMPS, lit, taken};
 use optics::photo::{Photo, Samples};
 use optics::tone::{Encoding, linear_to_srgb};
-use plates::register::lies;
+use plates::light::Light;
+use plates::register::{in_sum, lies};
 
 const W: u32 = 900;
 const H: u32 = 680;
@@ -43,6 +44,29 @@ fn a_turn_and_a_breathing_lens_are_found_too() {
     assert!((found.turn_deg - 0.3).abs() < 0.03, "{found:?}");
     assert!((found.scale - 1.004).abs() < 8e-4, "{found:?}");
     assert!((found.right_px - 1.0).hypot(found.down_px + 2.0) < 0.2, "{found:?}");
+}
+
+/// A picture that holds the sum of four lamps tells where each plate lies, smooth as it may be (light adds).
+#[test]
+fn a_sum_tells_where_each_of_its_plates_lies() {
+    let shifts = [[0.0, 0.0], [1.3, -0.7], [0.0, 0.0], [-5.25, 3.5]];
+    let pictures: Vec<Photo> = (0..4).map(|k| seen(k, [0.0; 2], 0.0, 1.0)).collect();
+    let sum: Vec<f32> =
+        (0..W * H).flat_map(|i| (0..3).map(|c| 0.3 * pictures.iter().map(|p| p.rgb(i % W, i / W)[c]).sum::<f32>()).collect::<Vec<_>>()).collect();
+    let all = Light::of(&Photo::new(W, H, Samples::Linear(sum), &Encoding::default()).expect("a picture"), 1);
+    let plates: Vec<Light> = shifts.iter().enumerate().map(|(k, s)| Light::of(&seen(k, *s, 0.0, 1.0), 1)).collect();
+    let lie = in_sum(&all, &plates.iter().collect::<Vec<_>>(), None);
+    for (k, (found, s)) in lie.iter().zip(shifts).enumerate() {
+        let l = found.unwrap_or_else(|| panic!("plate {k} cannot be told"));
+        assert!((l.right_px - s[0]).hypot(l.down_px - s[1]) < 0.15, "{k}: {l:?} {s:?}");
+        assert_eq!(l.moved(), s != [0.0; 2], "{k}: {l:?}");
+        // put back, it is the plate that was not moved
+        let back = l.back(&seen(k, s, 0.0, 1.0), 1);
+        let plain = Light::of(&pictures[k], 1);
+        let off = (0..plain.len()).step_by(13).filter(|i| !back.clipped[*i]);
+        let off: Vec<f64> = off.map(|i| f64::from((back.luminance(i) - plain.luminance(i)).abs())).collect();
+        assert!(off.iter().sum::<f64>() / (off.len() as f64) < 0.01, "{k}");
+    }
 }
 
 #[test]
