@@ -5,7 +5,7 @@ use crate::files::load_picture;
 use optics::photo::Photo;
 use optics::solve::median;
 use plates::check::{check, plate};
-use plates::light::{Light, cell_of};
+use plates::light::{Light, WORKING_SIDE, cell_of};
 use plates::mix::solve;
 use plates::register::in_sum;
 use serde::Deserialize;
@@ -62,7 +62,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let photos = (0..truth.weights.len())
             .map(|k| photo(&folder.join(format!("plate{k}.png"))))
             .collect::<Result<Vec<_>, _>>()?;
-        let cell = cell_of(target.width(), target.height());
+        let cell = cell_of(target.width(), target.height(), WORKING_SIDE);
         let whole = photo(&folder.join("all.png"))?;
         let plain: Vec<Light> = photos.iter().map(|p| Light::of(p, cell)).collect();
         let dark = Light::of(&photo(&folder.join("dark.png"))?, cell);
@@ -153,7 +153,7 @@ fn speed(n: usize) -> Result<(), Failure> {
     };
     let photos = (0..=n).map(picture).collect::<Result<Vec<_>, _>>()?;
     let start = Instant::now();
-    let cell = cell_of(SIZE.0, SIZE.1);
+    let cell = cell_of(SIZE.0, SIZE.1, WORKING_SIDE);
     let lights: Vec<Light> = photos.iter().map(|p| Light::of(p, cell)).collect();
     let reduced = start.elapsed();
     let refs: Vec<&Light> = lights[..n].iter().collect();

@@ -66,19 +66,10 @@ fn byte(table: &[u8], v: f32) -> u8 {
     table[((v.clamp(0.0, 1.0).sqrt() * last as f32).round() as usize).min(last)]
 }
 
-/// Linear light of a plate over the dark frame, times its factors.
-fn over(photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<[f32; 3]> {
-    let (w, h) = (photo.width(), photo.height());
-    let f = factor.map(|v| v as f32);
-    (0..h)
-        .into_par_iter()
-        .flat_map_iter(|y| {
-            (0..w).map(move |x| {
-                let (p, d) = (photo.rgb(x, y), dark.map_or([0.0; 3], |d| d.rgb(x, y)));
-                [0, 1, 2].map(|k| ((p[k] - d[k]) * f[k]).max(0.0))
-            })
-        })
-        .collect()
+/// Linear light of a pixel over the dark frame, times its plate's factors.
+fn over(photo: &Photo, dark: Option<&Photo>, factor: [f64; 3], x: u32, y: u32) -> [f32; 3] {
+    let (p, d) = (photo.rgb(x, y), dark.map_or([0.0; 3], |d| d.rgb(x, y)));
+    [0, 1, 2].map(|k| ((p[k] - d[k]) * factor[k] as f32).max(0.0))
 }
 
 fn escaped(text: &str) -> String {
@@ -103,9 +94,20 @@ fn sized(photo: &Photo, size: (u32, u32), name: &str) -> Result<(), String> {
     Err(format!("{name} is {} × {} pixels, the first {} × {}", own.0, own.1, size.0, size.1))
 }
 
-/// Bytes of linear light in sRGB.
-fn coded(table: &[u8], light: &[[f32; 3]]) -> Vec<u8> {
-    light.par_iter().flat_map_iter(|c| c.map(|v| byte(table, v))).collect()
+/// Bytes of a plate in sRGB, its factors in it.
+fn coded(table: &[u8], photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<u8> {
+    let row = |y: u32| (0..photo.width()).flat_map(move |x| over(photo, dark, factor, x, y).map(|v| byte(table, v)));
+    (0..photo.height()).into_par_iter().flat_map_iter(row).collect()
+}
+
+/// Goes through the rows of linear light that is added up.
+fn add(sum: &mut [[f32; 3]], photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) {
+    sum.par_chunks_mut(photo.width() as usize).enumerate().for_each(|(y, row)| {
+        for (x, s) in row.iter_mut().enumerate() {
+            let l = over(photo, dark, factor, x as u32, y as u32);
+            (0..3).for_each(|c| s[c] += l[c]);
+        }
+    });
 }
 
 /// Writes the plates as an OpenRaster file, each a layer that lightens those under it, its factor already in it. `step` is called with
@@ -130,7 +132,7 @@ pub fn openraster<W: Write + Seek>(
     for (k, layer) in layers.iter().enumerate() {
         let photo = load(k)?;
         sized(&photo, size, &layer.name)?;
-        let bytes = coded(&table, &over(&photo, dark, layer.factor));
+        let bytes = coded(&table, &photo, dark, layer.factor);
         merged.par_iter_mut().zip(&bytes).for_each(|(m, b)| *m = (*m).max(*b));
         let src = format!("data/plate{:02}.png", k + 1);
         entry(&mut zip, &src, &png(&bytes, size, ExtendedColorType::Rgb8)?)?;
@@ -178,13 +180,12 @@ pub fn masks<W: Write + Seek>(
     let n = (size.0 as usize) * (size.1 as usize);
     let mut sum = vec![[0f32; 3]; n];
     if let Some(d) = dark {
-        sum = over(d, None, [1.0; 3]);
+        add(&mut sum, d, None, [1.0; 3]);
     }
     for (k, layer) in layers.iter().enumerate() {
         let photo = load(k)?;
         sized(&photo, size, &layer.name)?;
-        let light = over(&photo, dark, layer.factor);
-        sum.par_iter_mut().zip(&light).for_each(|(s, l)| (0..3).for_each(|c| s[c] += l[c]));
+        add(&mut sum, &photo, dark, layer.factor);
         if let Some(mask) = soft.get(k) {
             let full = enlarged(mask, blocks, size);
             entry(&mut zip, &format!("mask{:02}.png", k + 1), &png(&full, size, ExtendedColorType::L8)?)?;

@@ -30,9 +30,12 @@ pub struct Light {
     pub coding_sd: Vec<f32>,
 }
 
-/// Pixels along a block's side for a picture.
-pub fn cell_of(width: u32, height: u32) -> u32 {
-    width.max(height).div_ceil(WORKING_SIDE).max(1)
+/// The same where many plates are held in memory at once.
+pub const SHELF_SIDE: u32 = 640;
+
+/// Pixels along a block's side for a picture that is to be `side` blocks long at the most.
+pub fn cell_of(width: u32, height: u32, side: u32) -> u32 {
+    width.max(height).div_ceil(side).max(1)
 }
 
 impl Light {

@@ -55,6 +55,12 @@ const UNLIT_SHARE: f64 = 0.01;
 const NEARLY_STOPS: f32 = 0.5;
 const NEARLY_ALL: f64 = 0.97;
 
+/// Colours in which plates are told apart, linear in what is seen: evenly round the circle by the golden angle, so that neighbours differ.
+pub fn colour_of(plate: usize) -> [f64; 3] {
+    let turn = (plate as f64 * 137.507_764).to_radians();
+    [0.0, 2.094_395, 4.188_790].map(|a| 0.65 + 0.35 * (turn + a).cos())
+}
+
 /// Means over squares of `2 r + 1`, by running sums.
 fn box_mean(v: &[f32], (w, h): (usize, usize), r: usize) -> Vec<f32> {
     let along = |src: &[f32], n: usize, stride: usize, starts: &[usize]| {

@@ -168,6 +168,131 @@ pub fn twins(plates: &[&Light], dark: Option<&Light>) -> Vec<(usize, usize)> {
     out
 }
 
+/// A place whose light is wanted at a level.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PatchWanted {
+    /// Its middle, shares of the picture's width and height.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub at: [f64; 2],
+    /// Its radius, share of the picture's longer side.
+    pub radius: f64,
+    /// Stops from middle grey that it is wanted at.
+    pub stops: f64,
+}
+
+/// What a mix for places gives at each.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct PatchesMet {
+    /// Factor on each plate.
+    pub weights: Vec<f64>,
+    /// The same in stops; absent where it is off.
+    pub stops: Vec<Option<f64>>,
+    /// Stops from middle grey that each place then has.
+    pub reached: Vec<f64>,
+    /// What cannot be met, in sentences.
+    pub says: Vec<String>,
+}
+
+/// A place that is met within this is met, stops; and pull of each factor towards what it was, against a place's.
+const MET_STOPS: f64 = 0.1;
+const PULL: f64 = 0.02;
+const MIDDLE_GREY: f64 = 0.18;
+
+/// Solves for factors that bring places to levels and otherwise stay near `now` (a ridge towards it: Tikhonov).
+///
+/// # Errors
+/// A sentence that names what is wrong with a place.
+pub fn solve_patches(
+    plates: &[&Light],
+    dark: Option<&Light>,
+    wanted: &[PatchWanted],
+    now: &[f64],
+) -> Result<PatchesMet, String> {
+    let first = plates.first().ok_or("no plate is there")?;
+    if wanted.is_empty() || wanted.len() > 24 {
+        return Err(format!("patches: expected 1 to 24 places, found {}", wanted.len()));
+    }
+    let (w, h) = (first.width as f64, first.height as f64);
+    let mean = |l: &Light, p: &PatchWanted| {
+        let r = (p.radius * w.max(h)).max(0.7);
+        let (cx, cy) = (p.at[0] * w - 0.5, p.at[1] * h - 0.5);
+        let (mut sum, mut n) = (0.0, 0.0);
+        for y in ((cy - r).floor().max(0.0) as usize)..((cy + r).ceil().max(0.0) as usize + 1).min(l.height) {
+            for x in ((cx - r).floor().max(0.0) as usize)..((cx + r).ceil().max(0.0) as usize + 1).min(l.width) {
+                if (x as f64 - cx).hypot(y as f64 - cy) <= r {
+                    sum += f64::from(l.luminance(y * l.width + x));
+                    n += 1.0;
+                }
+            }
+        }
+        (n > 0.0).then(|| sum / n)
+    };
+    let n = plates.len();
+    let (mut gram, mut rhs) = (DMatrix::<f64>::zeros(n, n), DVector::<f64>::zeros(n));
+    let mut rows = Vec::new();
+    for (k, p) in wanted.iter().enumerate() {
+        let inside = |v: f64| v.is_finite() && (0.0..=1.0).contains(&v);
+        if !(inside(p.at[0]) && inside(p.at[1]) && p.radius > 0.0 && p.radius < 0.5 && p.stops.abs() <= 12.0) {
+            return Err(format!("patches[{k}]: expected a place within the picture, a radius under half of it and at most 12 stops"));
+        }
+        let outside = || format!("patches[{k}]: it lies outside the picture");
+        let floor = dark.map_or(Some(0.0), |d| mean(d, p)).ok_or_else(outside)?;
+        let row: Vec<f64> =
+            plates.iter().map(|l| mean(l, p).map(|v| (v - floor).max(0.0)).ok_or_else(outside)).collect::<Result<_, _>>()?;
+        let level = MIDDLE_GREY * p.stops.exp2();
+        let want = (level - floor).max(0.0);
+        // in parts of what is wanted: a dark place counts as much as a bright one
+        for a in 0..n {
+            rhs[a] += row[a] * want / level.powi(2);
+            for b in 0..n {
+                gram[(a, b)] += row[a] * row[b] / level.powi(2);
+            }
+        }
+        rows.push((row, floor));
+    }
+    for k in 0..n {
+        let pull = PULL * gram[(k, k)].max(1e-9);
+        gram[(k, k)] += pull;
+        rhs[k] += pull * now.get(k).copied().unwrap_or(1.0);
+    }
+    let x = nnls(&gram, &rhs);
+    let reached: Vec<f64> = rows
+        .iter()
+        .map(|(row, floor)| {
+            let v = floor + row.iter().zip(x.iter()).map(|(r, w)| r * w).sum::<f64>();
+            (v.max(1e-6) / MIDDLE_GREY).log2()
+        })
+        .collect();
+    let mut says = Vec::new();
+    for (k, (p, got)) in wanted.iter().zip(&reached).enumerate() {
+        if (got - p.stops).abs() > MET_STOPS {
+            let side = if *got > p.stops { "too bright" } else { "too dark" };
+            says.push(format!(
+                "Place {} comes to {got:+.1} stops from middle grey, {:.1} stops {side}: no mix of these plates gives all that is wanted.",
+                k + 1,
+                (got - p.stops).abs()
+            ));
+        }
+    }
+    Ok(PatchesMet { weights: x.iter().copied().collect(), stops: x.iter().map(|w| (*w > 1e-4).then(|| w.log2())).collect(), reached, says })
+}
+
+/// Linear light of a mix, block by block; 1 is diffuse white.
+pub fn mixed(plates: &[&Light], dark: Option<&Light>, factors: &[[f64; 3]]) -> Vec<[f32; 3]> {
+    let n = plates.first().map_or(0, |p| p.len());
+    (0..n)
+        .into_par_iter()
+        .map(|i| {
+            let floor = dark.map_or([0.0; 3], |d| d.rgb[i]);
+            let mut sum = floor;
+            for (p, f) in plates.iter().zip(factors) {
+                (0..3).for_each(|k| sum[k] += (p.rgb[i][k] - floor[k]).max(0.0) * f[k] as f32);
+            }
+            sum
+        })
+        .collect()
+}
+
 /// Solves for the factors with which plates add up to a target.
 ///
 /// # Errors

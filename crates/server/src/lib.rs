@@ -97,6 +97,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::recipes::routes())
         .merge(routes::sets::routes())
         .merge(routes::set_parts::routes())
+        .merge(routes::plates::routes())
         .merge(routes::wishes::routes())
         .merge(routes::shot::routes())
         .merge(routes::tables::routes())

@@ -9,6 +9,7 @@ use judging::compare::{Alignment, DifferenceMap};
 use lightset::meter::SetMeter;
 use lightset::set::LightSet;
 use lru::LruCache;
+use plates::light::Light;
 use session::{Relightable, laid_over};
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
@@ -35,6 +36,8 @@ pub struct App {
     relightable: Arc<Mutex<LruCache<String, Arc<Relightable>>>>,
     /// What sets give, by their text: a chain of takes asks for many again and again.
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
+    /// Linear light of plates in blocks, by picture and what it is read through.
+    lights: Arc<Mutex<LruCache<String, Arc<Light>>>>,
     /// Places for heavy work.
     pub(crate) work: Work,
     /// Program that decodes pictures apart; without one all are decoded here.
@@ -54,6 +57,9 @@ const MAPPED: NonZeroUsize = NonZeroUsize::new(4).unwrap();
 
 /// Meter readings of sets kept: a few kilobytes each.
 const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
+
+/// Plates kept: four megabytes each at the most.
+const LIT: NonZeroUsize = NonZeroUsize::new(44).unwrap();
 
 /// References ready to be relit: some six megabytes each.
 const RELIT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
@@ -97,6 +103,7 @@ impl App {
             maps: Arc::new(Mutex::new(LruCache::new(MAPPED))),
             relightable: Arc::new(Mutex::new(LruCache::new(RELIT))),
             meters: Arc::new(Mutex::new(LruCache::new(METERED))),
+            lights: Arc::new(Mutex::new(LruCache::new(LIT))),
             work: Work::default(),
             decoder: config.decoder.clone(),
             tether: config.tether.clone().map(Arc::new),
@@ -112,6 +119,18 @@ impl App {
     pub(crate) fn keep_relightable(&self, key: String, ready: Arc<Relightable>) {
         if let Ok(mut all) = self.relightable.lock() {
             all.put(key, ready);
+        }
+    }
+
+    /// The light of a plate as kept.
+    pub(crate) fn light(&self, key: &str) -> Option<Arc<Light>> {
+        self.lights.lock().ok()?.get(key).cloned()
+    }
+
+    /// Keeps the light of a plate.
+    pub(crate) fn keep_light(&self, key: String, light: Arc<Light>) {
+        if let Ok(mut all) = self.lights.lock() {
+            all.put(key, light);
         }
     }
 

@@ -7,14 +7,20 @@ use object_store::aws::AmazonS3Builder;
 use object_store::local::LocalFileSystem;
 use object_store::path::Path;
 use object_store::prefix::PrefixStore;
-use object_store::{ObjectStore, ObjectStoreExt, PutPayload};
+use object_store::{ObjectStore, ObjectStoreExt, PutPayload, WriteMultipart};
+use futures_util::stream::BoxStream;
 use std::sync::Arc;
 use std::time::Duration;
+use tokio::io::AsyncReadExt;
 use uuid::Uuid;
 
 /// The store.
 #[derive(Clone)]
 pub struct Store(Arc<dyn ObjectStore>);
+
+/// Bytes of a part of a large file, and parts under way at once.
+const PART: usize = 8 << 20;
+const PARTS: usize = 2;
 
 /// Beginning of the address of a bucket.
 const BUCKET: &str = "s3://";
@@ -67,9 +73,28 @@ impl Store {
         self.0.put(&Self::result_key(job), PutPayload::from(bytes)).await.map(|_| ())
     }
 
-    /// What a job made.
-    pub async fn result(&self, job: Uuid) -> Result<Bytes, object_store::Error> {
-        self.0.get(&Self::result_key(job)).await?.bytes().await
+    /// Keeps what a job made, from a file that may be larger than memory: part by part, whole or not there.
+    pub async fn put_result_file(&self, job: Uuid, mut file: tokio::fs::File) -> anyhow::Result<()> {
+        let mut upload = WriteMultipart::new_with_chunk_size(self.0.put_multipart(&Self::result_key(job)).await?, PART);
+        let mut part = vec![0u8; PART];
+        loop {
+            let n = file.read(&mut part).await?;
+            if n == 0 {
+                break;
+            }
+            upload.wait_for_capacity(PARTS).await?;
+            upload.write(&part[..n]);
+        }
+        upload.finish().await?;
+        Ok(())
+    }
+
+    /// What a job made, as it comes.
+    pub async fn result(
+        &self,
+        job: Uuid,
+    ) -> Result<BoxStream<'static, Result<Bytes, object_store::Error>>, object_store::Error> {
+        Ok(self.0.get(&Self::result_key(job)).await?.into_stream())
     }
 
     /// Removes what a job made, if it made anything.

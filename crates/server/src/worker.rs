@@ -3,10 +3,13 @@
 use crate::App;
 use crate::problem::{Answer, Problem};
 use crate::records::frames::owned;
-use crate::records::jobs::{self, Taken, Task};
+use crate::records::jobs::{self, PlatesFile, Taken, Task};
 use crate::records::marks::newest;
+use crate::records::plates::{desk_of, id_of, photo_of, shelf};
 use crate::routes::sets::newest_set;
 use crate::work::Pace;
+use plates::layers::{Layer, masks, openraster};
+use plates::merge::winners;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
 use std::time::Duration;
@@ -17,6 +20,9 @@ use uuid::Uuid;
 const LOOK_EVERY: Duration = Duration::from_millis(400);
 /// How often a worker says that it is alive, and asks whether the job is still wanted.
 const ALIVE_EVERY: Duration = Duration::from_secs(2);
+
+/// What a job says that nobody wants any more.
+const WITHDRAWN: &str = "withdrawn";
 
 /// How far a job is, and whether it is still wanted.
 #[derive(Clone, Default)]
@@ -78,11 +84,65 @@ async fn one(app: &App, name: &str, job: Taken) {
 async fn perform(app: &App, job: Taken, hold: &Hold) -> Answer<()> {
     match job.task {
         Task::Picture { case, side, samples } => picture(app, job.id, case, side, samples, hold).await,
-        Task::Readings { case } => {
-            let owner = job.owner.ok_or_else(|| Problem::not_found("Its owner is gone."))?;
-            readings(app, owner, case, hold).await
-        }
+        Task::Readings { case } => readings(app, owner_of(&job)?, case, hold).await,
+        Task::Plates { case, file } => plates_file(app, job.id, owner_of(&job)?, case, file, hold).await,
     }
+}
+
+fn owner_of(job: &Taken) -> Answer<Uuid> {
+    job.owner.ok_or_else(|| Problem::not_found("Its owner is gone."))
+}
+
+/// The plates of a case at full size, one picture in memory at a time, written beside the store and then into it.
+async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesFile, hold: &Hold) -> Answer<()> {
+    let desk = desk_of(app, owner, case).await?.1;
+    let shelf = shelf(app, owner, case, &desk).await?;
+    let dark = match &desk.dark {
+        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?.1),
+        None => None,
+    };
+    let factors = desk.factors();
+    let layers: Vec<Layer> = desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
+    let path = std::env::temp_dir().join(format!("slantcast-plates-{id}"));
+    let out = std::fs::File::create(&path).map_err(Problem::internal)?;
+    let runtime = tokio::runtime::Handle::current();
+    let (own, hold) = (app.clone(), hold.clone());
+    let made = app
+        .work
+        .run(Pace::Heavy, move || {
+            let n = layers.len();
+            let mut load = |k: usize| {
+                if hold.stop.load(Ordering::Relaxed) {
+                    return Err(WITHDRAWN.into());
+                }
+                let photo = runtime.block_on(photo_of(&own, owner, case, shelf.frames[k])).map_err(|p| p.detail)?;
+                Ok(photo.1)
+            };
+            let mut step = |k: usize| hold.tell(k as f64 / n as f64);
+            let out = std::io::BufWriter::new(out);
+            match file {
+                PlatesFile::Layers => openraster(out, shelf.size, &layers, dark.as_ref(), &mut load, &mut step),
+                PlatesFile::Masks => {
+                    let weights: Vec<f64> = factors.iter().map(|f| f[1]).collect();
+                    let soft = winners(&shelf.refs(), shelf.dark(), &weights).masks(n);
+                    let blocks = (shelf.plates[0].width, shelf.plates[0].height);
+                    masks(out, shelf.size, &layers, &soft, blocks, dark.as_ref(), &mut load, &mut step)
+                }
+            }
+        })
+        .await;
+    let kept = match made {
+        Ok(Ok(())) => match tokio::fs::File::open(&path).await {
+            Ok(f) => app.store.put_result_file(id, f).await.map_err(Problem::internal),
+            Err(e) => Err(Problem::internal(e)),
+        },
+        Ok(Err(e)) if e == WITHDRAWN => Ok(()),
+        Ok(Err(e)) => Err(Problem::bad(e)),
+        Err(p) => Err(p),
+    };
+    // what is left beside the store is of no use
+    let _ = std::fs::remove_file(&path);
+    kept
 }
 
 /// The picture of a case's set; the same for the same set wherever it is made.

@@ -3,7 +3,7 @@
 use crate::Failure;
 use crate::read::{load_picture, print};
 use optics::photo::Photo;
-use plates::light::{Light, MOST_PLATES, cell_of, same_size};
+use plates::light::{Light, MOST_PLATES, WORKING_SIDE, cell_of, same_size};
 use plates::mix::{Mix, MixWarning, solve};
 use plates::register::{Lies, in_sum};
 use session::Opened;
@@ -31,7 +31,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     }
     let target = load_picture(&o.target)?;
     let size = |p: &Photo| (p.width(), p.height());
-    let cell = cell_of(target.photo.width(), target.photo.height());
+    let cell = cell_of(target.photo.width(), target.photo.height(), WORKING_SIDE);
     let mut warnings: Vec<MixWarning> = Vec::new();
     let loaded = |path: &PathBuf| {
         let opened = load_picture(path)?;

@@ -241,6 +241,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/plates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The mixing desk of a case; frames that are plates come to it by themselves. */
+        get: operations["current_desk"];
+        /** Save the mixing desk as a new version. */
+        put: operations["save_desk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the plates are of one camera that nobody touched, and add up to the picture with all lights on. */
+        get: operations["check_plates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a merge by the lighter gives: what each plate wins, how few do, what no plate lights. */
+        get: operations["plates_merged"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/mix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The factors with which the plates add up to a picture of the case. */
+        post: operations["mix_for_frame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/patches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The factors that bring places of the picture to levels, and stay near those on the desk otherwise. */
+        post: operations["mix_for_patches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The picture of a desk as it is sent: the sum in linear light, coded in sRGB. */
+        post: operations["mix_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/plates/winners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which plate is the lightest where: the merged picture, tinted in the colour of the plate that wins. */
+        get: operations["winners_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set": {
         parameters: {
             query?: never;
@@ -934,7 +1054,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The picture a job made (PNG). */
+        /** The file a job made: a picture (PNG), layers (OpenRaster) or masks (zip). */
         get: operations["result"];
         put?: never;
         post?: never;
@@ -2126,6 +2246,60 @@ export interface components {
              */
             radius_px: number;
         };
+        /** @description The mixing desk of a case. */
+        Desk: {
+            /** @description Frame with all lamps on. */
+            all_on?: string | null;
+            /** @description Frame with all lamps off. */
+            dark?: string | null;
+            /** @description Plates, the lowest layer first. */
+            plates?: components["schemas"]["DeskPlate"][];
+        };
+        /** @description A desk made on a version. */
+        DeskEdit: {
+            /** @description The desk. */
+            desk: components["schemas"]["Desk"];
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A plate on the desk. */
+        DeskPlate: {
+            /** @description Id of its frame. */
+            frame: string;
+            /** @description The lamp that lit it, and where it stood. */
+            lamp?: string;
+            /**
+             * Format: double
+             * @description Shift of its colour in mired, positive is warmer.
+             */
+            mired?: number;
+            /** @description Left out. */
+            mute?: boolean;
+            /** @description What it is called: left edge, label, ... */
+            name: string;
+            /** @description Only this one, and others that are. */
+            solo?: boolean;
+            /**
+             * Format: double
+             * @description Stops over how it was taken.
+             */
+            stops?: number;
+        };
+        /** @description A mixing desk with its version. */
+        DeskView: {
+            /** @description The desk. */
+            desk: components["schemas"]["Desk"];
+            /** @description What the mix asks of lamps and camera. */
+            in_camera: components["schemas"]["InCamera"][];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 before the first.
+             */
+            version: number;
+        };
         /**
          * @description Unit of a difference.
          * @enum {string}
@@ -2798,6 +2972,23 @@ export interface components {
              */
             share: number;
         };
+        /** @description What a plate's place in the mix asks of its lamp, so that one exposure in the camera does without mixing. */
+        InCamera: {
+            /** @description Name of the plate. */
+            name: string;
+            /** @description In a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Seconds of this lamp alone where the exposures are laid over each other in one frame; absent where that is not known.
+             */
+            seconds?: number | null;
+            /**
+             * Format: double
+             * @description Stops its lamp is turned by; absent where it is off.
+             */
+            stops?: number | null;
+        };
         /**
          * @description How far a job is.
          * @enum {string}
@@ -3111,6 +3302,36 @@ export interface components {
             joules: number;
             /** @description Power: `1/4`, `25 %`, `-2` (stops below full). */
             power?: string | null;
+        };
+        /** @description How a picture lies against the first. */
+        Lies: {
+            /**
+             * Format: double
+             * @description Pixels down.
+             */
+            down_px: number;
+            /**
+             * Format: double
+             * @description Pixels its middle lies to the right of where it was.
+             */
+            right_px: number;
+            /**
+             * Format: double
+             * @description Times as large.
+             */
+            scale: number;
+            /**
+             * Format: double
+             * @description One standard deviation of the shift, pixels.
+             */
+            sd_px: number;
+            /**
+             * Format: double
+             * @description Degrees turned clockwise.
+             */
+            turn_deg: number;
+            /** @description Windows that agreed on it; nought where it was laid by the sum. */
+            windows: number;
         };
         /** @description One light. */
         Light: {
@@ -3542,6 +3763,19 @@ export interface components {
              */
             version: number;
         };
+        /** @description What a merge by the lighter gives. */
+        MergePlan: {
+            /** @description Of that order so many light what all of them light. */
+            enough: number;
+            /** @description Plates in the order in which they help most: the first lights most, each next adds most. */
+            order: number[];
+            /** @description In sentences. */
+            says: string[];
+            /** @description Parts that no plate lights well. */
+            unlit: components["schemas"]["Unlit"][];
+            /** @description Share of the picture that each plate wins. */
+            wins: number[];
+        };
         /** @description A lamp as it was metered. */
         Metered: {
             /** @description The lamp with its output and spread by the readings. */
@@ -3571,6 +3805,47 @@ export interface components {
             says: string;
             /** @description Where it is from. */
             source: string;
+        };
+        /** @description What each plate is worth in a target. */
+        Mix: {
+            /**
+             * Format: double
+             * @description Root mean square of what is left over, linear light of which 1 is diffuse white.
+             */
+            residual_rms: number;
+            /**
+             * Format: double
+             * @description The same over the root mean square of the target.
+             */
+            residual_share: number;
+            /** @description One standard deviation of each weight, stops; absent where it is off. */
+            sd_stops: (number | null)[];
+            /** @description The same in stops; absent where it is off. */
+            stops: (number | null)[];
+            /** @description What to know of it. */
+            warnings: components["schemas"]["MixWarning"][];
+            /** @description Factor on the linear light of each plate, in their order; 0 is off. */
+            weights: number[];
+        };
+        /** @description Places that a mix is to bring to levels. */
+        MixPatches: {
+            /** @description Places with what is wanted there. */
+            patches: components["schemas"]["PatchWanted"][];
+        };
+        /** @description A picture that a mix is to meet. */
+        MixTarget: {
+            /**
+             * Format: uuid
+             * @description A frame of the case.
+             */
+            frame: string;
+        };
+        /** @description A remark on a mix. */
+        MixWarning: {
+            /** @description Stable name. */
+            code: string;
+            /** @description In a sentence. */
+            text: string;
         };
         /** @description Something light comes out of. */
         Modifier: {
@@ -3900,6 +4175,32 @@ export interface components {
          * @enum {string}
          */
         PatchRole: "lit" | "shadow" | "forehead" | "chest" | "background" | "background_far" | "rim" | "label" | "liquid" | "grey18" | "white" | "black" | "other";
+        /** @description A place whose light is wanted at a level. */
+        PatchWanted: {
+            /** @description Its middle, shares of the picture's width and height. */
+            at: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Its radius, share of the picture's longer side.
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description Stops from middle grey that it is wanted at.
+             */
+            stops: number;
+        };
+        /** @description What a mix for places gives at each. */
+        PatchesMet: {
+            /** @description Stops from middle grey that each place then has. */
+            reached: number[];
+            /** @description What cannot be met, in sentences. */
+            says: string[];
+            /** @description The same in stops; absent where it is off. */
+            stops: (number | null)[];
+            /** @description Factor on each plate. */
+            weights: number[];
+        };
         /** @description A line across bands of light and shade. */
         PatternMark: {
             /** @description Start, pixels. */
@@ -4159,6 +4460,29 @@ export interface components {
              */
             version: number;
         };
+        /** @description A plate as it was checked. */
+        PlateFound: {
+            /**
+             * Format: double
+             * @description Share of it that is clipped.
+             */
+            clipped: number;
+            lies?: components["schemas"]["Lies"] | null;
+            /**
+             * Format: double
+             * @description Mean of its linear light over the dark frame, stops from middle grey.
+             */
+            mean_stops: number;
+            /** @description It was moved. */
+            moved: boolean;
+            /** @description The same in sentences. */
+            says: string[];
+        };
+        /**
+         * @description Files that plates are written to.
+         * @enum {string}
+         */
+        PlatesFile: "layers" | "masks";
         /** @description Samples with what the model makes of them. */
         Plot: {
             /** @description Across, with its unit. */
@@ -4330,6 +4654,11 @@ export interface components {
             /** @description What to keep in mind. */
             warnings?: components["schemas"]["Warning"][];
         };
+        /**
+         * @description Reason why a sum does not come out.
+         * @enum {string}
+         */
+        Reason: "none" | "moved" | "clipped" | "exposure" | "another_light" | "left_on" | "curve";
         /** @description A set that met its reference, or came near enough. */
         Recipe: {
             /** @description What differs from the reference and why it stays. */
@@ -5386,6 +5715,28 @@ export interface components {
             /** @description Name for people. */
             name: string;
         };
+        /** @description The sum of plates against the picture with all lights on. */
+        SumCheck: {
+            /**
+             * Format: double
+             * @description Root mean square of all-on less the plain sum, over that of all-on.
+             */
+            left_over?: number | null;
+            mix?: components["schemas"]["Mix"] | null;
+            /** @description Each plate. */
+            plates: components["schemas"]["PlateFound"][];
+            /** @description The likely reason. */
+            reason: components["schemas"]["Reason"];
+            /** @description In sentences, the most telling first. */
+            says: string[];
+            /** @description Pairs that show the same light: one picture twice. */
+            twins: [
+                number,
+                number
+            ][];
+            /** @description Remarks. */
+            warnings: components["schemas"]["MixWarning"][];
+        };
         /** @description Place and time of a picture, and where its lens looked. */
         SunFacts: {
             /** @description Date and time with its distance from Greenwich (RFC 3339). */
@@ -5606,6 +5957,16 @@ export interface components {
              * @description The case.
              */
             case: string;
+            /** @description Which file. */
+            file: components["schemas"]["PlatesFile"];
+            /** @enum {string} */
+            kind: "plates";
+        } | {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case: string;
             /** @enum {string} */
             kind: "readings";
         };
@@ -5636,6 +5997,23 @@ export interface components {
          * @enum {string}
          */
         Unit: "m" | "mm" | "stops" | "power" | "f" | "s" | "iso" | "deg" | "lux" | "lux s" | "share" | "joules" | "number" | "px" | "choice" | "percent" | "m/s";
+        /** @description A part of the picture that no plate lights well. */
+        Unlit: {
+            /** @description Corners of the rectangle about it, shares of the picture's width and height: left, top, right, bottom. */
+            part: number[];
+            /** @description What to shoot, in a sentence. */
+            says: string;
+            /**
+             * Format: double
+             * @description Share of the picture.
+             */
+            share: number;
+            /**
+             * Format: double
+             * @description Stops from middle grey of the lightest plate there, in the median.
+             */
+            stops: number;
+        };
         /** @description A picture to upload. */
         UploadForm: {
             /** Format: binary */
@@ -6597,6 +6975,318 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    current_desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_desk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeskView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_plates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SumCheck"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plates_merged: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergePlan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mix_for_frame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixTarget"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mix"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mix_for_patches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MixPatches"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatchesMet"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mix_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Desk"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    winners_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8180,7 +8870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/png": unknown;
+                    "application/octet-stream": unknown;
                 };
             };
             404: {

@@ -16,8 +16,8 @@ const lines = computed(() => props.packing.lines.map((l) => ({ ...l, short: l.co
         <tr v-for="l in lines" :key="`${l.bag}:${l.what}`" :class="{ short: l.short }" data-test="pack-line">
           <td>{{ l.bag }}</td>
           <td>{{ l.what }}</td>
-          <td class="figure">{{ l.count }}</td>
-          <td class="figure">{{ l.have }}<span v-if="l.short"> (too few)</span></td>
+          <td><span class="figure">{{ l.count }}</span></td>
+          <td><span class="figure">{{ l.have }}</span><template v-if="l.short"> (too few)</template></td>
           <td>{{ l.stands_for.join(', ') }}</td>
         </tr>
       </tbody>

@@ -38,8 +38,8 @@ function keys(e: KeyboardEvent) {
   } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'y') {
     e.preventDefault()
     current.redo()
-  } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-6]$/.test(e.key)) {
-    const name = ['look', 'read', 'rebuild', 'build', 'takes', 'verdict'][Number(e.key) - 1]
+  } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-7]$/.test(e.key)) {
+    const name = ['look', 'read', 'rebuild', 'build', 'takes', 'verdict', 'plates'][Number(e.key) - 1]
     if (name && (current.frame || current.view?.has_set)) void router.push({ name, params: { caseId: props.caseId } })
   }
 }

@@ -119,7 +119,7 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
                 <label v-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
                 <NumberField v-else-if="!f.has || f.has(t)" :label="f.label" :value="f.of(t)" :data-test="`${f.name}-${t.id}`" @change="(v) => change(s, t.id, (x) => (v === null ? f.clear?.(x) : f.put(x, v)))" />
               </template>
-              <BButton v-if="s.name === 'lamp'" size="sm" variant="secondary" :data-test="`meter-${t.id}`" @click="metering = t.id">Meter it…</BButton>
+              <BButton v-if="s.name === 'lamp'" size="sm" variant="secondary" class="align-self-end" :data-test="`meter-${t.id}`" @click="metering = t.id">Meter it…</BButton>
             </div>
           </li>
         </ul>

@@ -5,6 +5,7 @@ import { api, data, type Lamp, type LampReading, type Metered } from '../api/cli
 import NumberField from '../shell/NumberField.vue'
 import TextField from '../shell/TextField.vue'
 import { messageOf } from '../shell/events'
+import { read, shutter } from '../shell/units'
 
 const props = defineProps<{ lamp: Lamp }>()
 const emit = defineEmits<{ keep: [lamp: Lamp]; close: [] }>()
@@ -37,7 +38,7 @@ const put = (r: LampReading, change: Partial<LampReading>) => {
       <NumberField label="Distance, m" :value="r.distance_m" :least="0.1" :most="30" :data-test="`distance-${k}`" @change="(v) => v && put(r, { distance_m: v })" />
       <NumberField label="Shows f/" :value="r.f_number" :least="0.5" :most="128" :data-test="`aperture-${k}`" @change="(v) => v && put(r, { f_number: v })" />
       <NumberField label="ISO" :value="r.iso" :least="1" :data-test="`iso-${k}`" @change="(v) => v && put(r, { iso: v })" />
-      <NumberField v-if="!flash" label="Time, s" :value="r.shutter_s" :least="0.00001" :data-test="`time-${k}`" @change="(v) => v && put(r, { shutter_s: v })" />
+      <label v-if="!flash">Time, s<TextField :value="shutter(r.shutter_s)" :data-test="`time-${k}`" @change="(t) => put(r, { shutter_s: read(t, 's') ?? r.shutter_s })" /></label>
     </div>
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <div v-if="found" role="status">

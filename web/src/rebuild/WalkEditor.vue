@@ -33,7 +33,7 @@ const put = (i: number, k: 0 | 1, v: number | null) => v !== null && emit('edit'
 <template>
   <details class="sheet walk" :open="walk.length > 0" data-test="walk">
     <summary>A walk{{ walk.length ? `: ${walk.length} marks on the floor` : '' }}</summary>
-    <div v-for="(m, i) in walk" :key="i" class="mark">
+    <div v-for="(m, i) in walk" :key="i" class="place">
       <span>Mark {{ i + 1 }}</span>
       <NumberField :label="`right, ${units}`" :value="Number(fromMetres(m[0], units))" :digits="2" :data-test="`mark-${i}-x`" @change="put(i, 0, $event)" />
       <NumberField :label="`to the camera, ${units}`" :value="Number(fromMetres(m[1], units))" :digits="2" :data-test="`mark-${i}-z`" @change="put(i, 1, $event)" />
@@ -50,7 +50,7 @@ const put = (i: number, k: 0 | 1, v: number | null) => v !== null && emit('edit'
 .walk {
   font-size: 0.86rem;
 }
-.mark {
+.place {
   display: grid;
   grid-template-columns: 4rem 1fr 1fr auto;
   gap: 0.4rem;

@@ -30,7 +30,7 @@ const groups = [
   {
     title: 'Everywhere',
     keys: [
-      ['1 to 6', 'Look, Read, Rebuild, Build, Takes, Verdict'],
+      ['1 to 7', 'Look, Read, Rebuild, Build, Takes, Verdict, Plates'],
       ['X', 'held in Takes: swap reference and take in place'],
       ['Ctrl Z', 'undo; with Shift, redo'],
       ['?', 'this list'],

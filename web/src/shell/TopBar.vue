@@ -16,6 +16,7 @@ const steps = [
   { name: 'build', text: 'Build' },
   { name: 'takes', text: 'Takes' },
   { name: 'verdict', text: 'Verdict' },
+  { name: 'plates', text: 'Plates' },
 ]
 const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))
 

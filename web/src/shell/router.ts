@@ -19,6 +19,7 @@ export const router = createRouter({
         { path: 'build', name: 'build', component: () => import('../build/BuildPage.vue') },
         { path: 'takes', name: 'takes', component: () => import('../takes/TakesPage.vue') },
         { path: 'takes/sheet', name: 'contact-sheet', component: () => import('../takes/ContactSheet.vue') },
+        { path: 'plates', name: 'plates', component: () => import('../plates/PlatesPage.vue') },
         { path: 'verdict', name: 'verdict', component: () => import('../verdict/VerdictPage.vue') },
       ],
     },

@@ -283,7 +283,7 @@ pub fn packing(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Packing {
     holds("mains", wired > 0, lamps_of(wired));
     holds("battery", battery > 0, lamps_of(battery));
     holds("flash", flash, String::new());
-    holds("high", high > 0, if high == 1 { "the high stand".into() } else { format!("{high} high stands") });
+    holds("high", high > 0, if high == 1 { "the high stand".into() } else { format!("each of {high} high stands") });
     holds("boom", booms, String::new());
     holds("gel", lit.iter().any(|l| l.gel_mired != 0.0 || l.gel_rgb.is_some()), String::new());
     holds("sheet", lit.iter().any(|l| !l.scrims.is_empty()), String::new());

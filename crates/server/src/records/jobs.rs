@@ -32,6 +32,13 @@ pub enum Task {
         /// Samples per pixel and light.
         samples: u32,
     },
+    /// The plates of a case as a file that other programs open.
+    Plates {
+        /// The case.
+        case: Uuid,
+        /// Which file.
+        file: PlatesFile,
+    },
     /// Read all pictures of a case with the present core, where that was not done yet.
     Readings {
         /// The case.
@@ -43,9 +50,29 @@ impl Task {
     /// The case it is about.
     pub(crate) fn case(&self) -> Uuid {
         match self {
-            Task::Picture { case, .. } | Task::Readings { case } => *case,
+            Task::Picture { case, .. } | Task::Readings { case } | Task::Plates { case, .. } => *case,
         }
     }
+
+    /// Type and name of the file it makes; `None` if it makes none.
+    pub(crate) fn file(&self) -> Option<(&'static str, &'static str)> {
+        match self {
+            Task::Picture { .. } => Some(("image/png", "set.png")),
+            Task::Plates { file: PlatesFile::Layers, .. } => Some(("image/openraster", "plates.ora")),
+            Task::Plates { file: PlatesFile::Masks, .. } => Some(("application/zip", "plates.zip")),
+            Task::Readings { .. } => None,
+        }
+    }
+}
+
+/// Files that plates are written to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum PlatesFile {
+    /// Layers that lighten each other (OpenRaster).
+    Layers,
+    /// A soft mask for each plate, the mix in sixteen bits and its recipe (zip of PNG and JSON).
+    Masks,
 }
 
 /// How far a job is.

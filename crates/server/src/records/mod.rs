@@ -5,6 +5,7 @@ pub(crate) mod cases;
 pub(crate) mod frames;
 pub(crate) mod jobs;
 pub(crate) mod marks;
+pub(crate) mod plates;
 pub(crate) mod sessions;
 pub(crate) mod takes;
 pub(crate) mod versioned;

@@ -31,6 +31,7 @@ macro_rules! table {
 pub(crate) const KITS: Table = table!("kits");
 pub(crate) const OUTCOMES: Table = table!("outcomes");
 pub(crate) const LINKS: Table = table!("links");
+pub(crate) const DESKS: Table = table!("desks");
 pub(crate) const BUILDS: Table = table!("builds");
 
 /// The newest version of a document, if there is one.

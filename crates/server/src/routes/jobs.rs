@@ -51,17 +51,18 @@ async fn withdraw(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> A
     jobs::cancel(&app, me.id, id).await.map(Json)
 }
 
-/// The picture a job made (PNG).
+/// The file a job made: a picture (PNG), layers (OpenRaster) or masks (zip).
 #[utoipa::path(get, path = "/jobs/{id}/result", tag = "jobs", params(("id" = Uuid, Path)),
-    responses((status = 200, content_type = "image/png"), (status = 404, body = Problem)))]
+    responses((status = 200, content_type = "application/octet-stream"), (status = 404, body = Problem)))]
 async fn result(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Response> {
     let job = jobs::of(&app, me.id, id).await?;
-    if job.state != JobState::Done || !matches!(job.task, Task::Picture { .. }) {
-        return Err(Problem::not_found("This job has no picture, or not yet."));
-    }
+    let Some((kind, name)) = job.task.file().filter(|_| job.state == JobState::Done) else {
+        return Err(Problem::not_found("This job has no file, or not yet."));
+    };
+    let how = if kind == "image/png" { "inline" } else { "attachment" };
     Response::builder()
-        .header(header::CONTENT_TYPE, "image/png")
-        .header(header::CONTENT_DISPOSITION, "inline; filename=\"set.png\"")
-        .body(HttpBody::from(app.store.result(id).await?))
+        .header(header::CONTENT_TYPE, kind)
+        .header(header::CONTENT_DISPOSITION, format!("{how}; filename=\"{name}\""))
+        .body(HttpBody::from_stream(app.store.result(id).await?))
         .map_err(Problem::internal)
 }

@@ -12,6 +12,7 @@ pub(crate) mod jobs;
 pub(crate) mod kit;
 pub(crate) mod marks;
 pub(crate) mod plans;
+pub(crate) mod plates;
 pub(crate) mod recipes;
 pub(crate) mod set_parts;
 pub(crate) mod sets;

@@ -1,0 +1,205 @@
+//! The mixing desk of a case: which pictures are its plates, what each is called, how much of it is in the mix.
+
+use crate::light::MOST_PLATES;
+use optics::colour::rgb_of_cct;
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeSet;
+use utoipa::ToSchema;
+
+/// A plate on the desk.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct DeskPlate {
+    /// Id of its frame.
+    pub frame: String,
+    /// What it is called: left edge, label, ...
+    pub name: String,
+    /// The lamp that lit it, and where it stood.
+    #[serde(default)]
+    pub lamp: String,
+    /// Stops over how it was taken.
+    #[serde(default)]
+    pub stops: f64,
+    /// Shift of its colour in mired, positive is warmer.
+    #[serde(default)]
+    pub mired: f64,
+    /// Left out.
+    #[serde(default)]
+    pub mute: bool,
+    /// Only this one, and others that are.
+    #[serde(default)]
+    pub solo: bool,
+}
+
+/// The mixing desk of a case.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Desk {
+    /// Plates, the lowest layer first.
+    #[serde(default)]
+    pub plates: Vec<DeskPlate>,
+    /// Frame with all lamps off.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub dark: Option<String>,
+    /// Frame with all lamps on.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub all_on: Option<String>,
+}
+
+/// Farthest a plate is turned, stops, and its colour, mired.
+const FARTHEST_STOPS: f64 = 8.0;
+const FARTHEST_MIRED: f64 = 250.0;
+/// Neutral of the mix, kelvin: what mired are counted from.
+const NEUTRAL_K: f64 = 5600.0;
+
+impl Desk {
+    /// Says what is wrong with it, if anything.
+    ///
+    /// # Errors
+    /// One sentence that names the plate and the field.
+    pub fn check(&self) -> Result<(), String> {
+        if self.plates.len() > MOST_PLATES {
+            return Err(format!("plates: expected at most {MOST_PLATES}, found {}", self.plates.len()));
+        }
+        let mut seen = BTreeSet::new();
+        for (k, p) in self.plates.iter().enumerate() {
+            if !seen.insert(&p.frame) {
+                return Err(format!("plates[{k}] ({}): the same frame is there twice", p.name));
+            }
+            if p.name.trim().is_empty() || p.name.chars().count() > 80 || p.lamp.chars().count() > 160 {
+                return Err(format!("plates[{k}]: expected a name of 1 to 80 characters and a lamp of at most 160"));
+            }
+            let within = |v: f64, most: f64| v.is_finite() && v.abs() <= most;
+            if !within(p.stops, FARTHEST_STOPS) {
+                return Err(format!("plates[{k}] ({}): stops: expected at most {FARTHEST_STOPS} either way", p.name));
+            }
+            if !within(p.mired, FARTHEST_MIRED) {
+                return Err(format!("plates[{k}] ({}): mired: expected at most {FARTHEST_MIRED} either way", p.name));
+            }
+        }
+        for (name, id) in [("dark", &self.dark), ("all_on", &self.all_on)] {
+            if id.as_ref().is_some_and(|id| seen.contains(id)) {
+                return Err(format!("{name}: this frame is a plate as well"));
+            }
+        }
+        if self.dark.is_some() && self.dark == self.all_on {
+            return Err("all_on: it is the dark frame as well".into());
+        }
+        Ok(())
+    }
+
+    /// Factors on the linear red, green and blue of each plate; nought for one that is left out.
+    pub fn factors(&self) -> Vec<[f64; 3]> {
+        let alone = self.plates.iter().any(|p| p.solo && !p.mute);
+        let of = |p: &DeskPlate| {
+            if p.mute || (alone && !p.solo) {
+                return [0.0; 3];
+            }
+            let tint = rgb_of_cct(1e6 / (1e6 / NEUTRAL_K + p.mired), NEUTRAL_K);
+            tint.map(|c| c * p.stops.exp2())
+        };
+        self.plates.iter().map(of).collect()
+    }
+}
+
+/// What a plate's place in the mix asks of its lamp, so that one exposure in the camera does without mixing.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct InCamera {
+    /// Name of the plate.
+    pub name: String,
+    /// Stops its lamp is turned by; absent where it is off.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stops: Option<f64>,
+    /// Seconds of this lamp alone where the exposures are laid over each other in one frame; absent where that is not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub seconds: Option<f64>,
+    /// In a sentence.
+    pub says: String,
+}
+
+/// A filter is cut to about this, mired; less nobody sees.
+const SEEN_MIRED: f64 = 8.0;
+/// A lamp that was at half when its plate was taken (common practice) is turned up by this at the most.
+const SPARE_STOPS: f64 = 1.0;
+
+/// What a mix asks of lamps and camera: powers for one exposure, times for a multiple one. `shutter_s` is how long each plate was exposed.
+pub fn in_camera(desk: &Desk, shutter_s: Option<f64>) -> Vec<InCamera> {
+    let factors = desk.factors();
+    let of = |(p, f): (&DeskPlate, &[f64; 3])| {
+        if f.iter().all(|v| *v == 0.0) {
+            return InCamera { name: p.name.clone(), stops: None, seconds: None, says: format!("{}: off.", p.name) };
+        }
+        let lamp = if p.lamp.trim().is_empty() { "its lamp".to_owned() } else { p.lamp.trim().to_owned() };
+        let mut says = match p.stops {
+            s if s.abs() < 0.05 => format!("{}: {lamp} as it was.", p.name),
+            s => format!("{}: {lamp} {} {:.1} stops.", p.name, if s < 0.0 { "down" } else { "up" }, s.abs()),
+        };
+        if p.mired.abs() >= SEEN_MIRED {
+            let side = if p.mired > 0.0 { "warming" } else { "cooling" };
+            says += &format!(" A {side} filter of {:.0} mired on it, and its loss made good.", p.mired.abs());
+        }
+        if p.stops > SPARE_STOPS {
+            says += " A lamp at half has one stop to spare: come nearer, open the aperture and turn the others down, or expose it more than once.";
+        }
+        let seconds = shutter_s.map(|t| t * p.stops.exp2());
+        InCamera { name: p.name.clone(), stops: Some(p.stops), seconds, says }
+    };
+    desk.plates.iter().zip(&factors).map(of).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn plate(frame: &str) -> DeskPlate {
+        DeskPlate {
+            frame: frame.into(),
+            name: frame.into(),
+            lamp: String::new(),
+            stops: 0.0,
+            mired: 0.0,
+            mute: false,
+            solo: false,
+        }
+    }
+
+    #[test]
+    fn solo_and_mute_leave_out_and_stops_are_factors() {
+        let mut d = Desk { plates: vec![plate("a"), plate("b"), plate("c")], ..Desk::default() };
+        d.plates[0].stops = -1.0;
+        d.plates[1].mute = true;
+        let f = d.factors();
+        assert!((f[0][1] - 0.5).abs() < 1e-9 && f[1] == [0.0; 3] && (f[2][0] - 1.0).abs() < 1e-9, "{f:?}");
+        d.plates[2].solo = true;
+        assert_eq!(d.factors()[0], [0.0; 3]);
+        // warmer is redder, its luminance as it was
+        d.plates[2].mired = 80.0;
+        let [r, g, b] = d.factors()[2];
+        assert!(r > g && g > b, "{r} {g} {b}");
+        assert!((0.2126 * r + 0.7152 * g + 0.0722 * b - 1.0).abs() < 1e-6);
+    }
+
+    /// A stop less is half the time (common practice); a plate that is out asks for nothing.
+    #[test]
+    fn a_mix_is_told_as_powers_and_times() {
+        let mut d = Desk { plates: vec![plate("edge"), plate("label"), plate("top")], ..Desk::default() };
+        (d.plates[0].stops, d.plates[0].lamp, d.plates[0].mired) = (-1.0, "strip left".into(), -40.0);
+        d.plates[1].mute = true;
+        d.plates[2].stops = 1.6;
+        let told = in_camera(&d, Some(0.5));
+        assert_eq!((told[0].stops, told[0].seconds), (Some(-1.0), Some(0.25)));
+        assert!(told[0].says.starts_with("edge: strip left down 1.0 stops. A cooling filter of 40 mired"), "{}", told[0].says);
+        assert_eq!((told[1].stops, told[1].seconds), (None, None));
+        assert!(told[2].says.contains("one stop to spare"));
+    }
+
+    #[test]
+    fn what_cannot_be_is_named() {
+        let twice = Desk { plates: vec![plate("a"), plate("a")], ..Desk::default() };
+        assert!(twice.check().unwrap_err().contains("twice"));
+        let far = Desk { plates: vec![DeskPlate { stops: f64::NAN, ..plate("a") }], ..Desk::default() };
+        assert!(far.check().unwrap_err().contains("stops"));
+        let both = Desk { plates: vec![plate("a")], dark: Some("a".into()), all_on: None };
+        assert!(both.check().unwrap_err().contains("dark"));
+        let same = Desk { plates: vec![], dark: Some("d".into()), all_on: Some("d".into()) };
+        assert!(same.check().unwrap_err().contains("all_on"));
+    }
+}

@@ -1,0 +1,143 @@
+//! The plates of a case: its desk, and the linear light of each of its pictures.
+
+use super::cases::load;
+use super::frames::owned;
+use super::marks::{newest as newest_marks, told};
+use super::versioned::{DESKS, newest};
+use crate::App;
+use crate::problem::{Answer, Problem};
+use crate::work::Pace;
+use optics::photo::Photo;
+use plates::desk::{Desk, DeskPlate};
+use plates::light::{Light, SHELF_SIDE, cell_of, same_size};
+use plates::register::Lies;
+use std::sync::Arc;
+use uuid::Uuid;
+
+/// The desk of a case with its version: as saved, or its frames that are plates; frames that are gone have left it, and new plates
+/// have come to it.
+pub(crate) async fn desk_of(app: &App, me: Uuid, case: Uuid) -> Answer<(i64, Desk)> {
+    let (version, mut desk) = newest::<Desk>(app, DESKS, case).await?.unwrap_or_default();
+    let frames = load(app, me, case).await?.frames;
+    let here = |id: &String| frames.iter().any(|f| f.id.to_string() == *id);
+    desk.plates.retain(|p| here(&p.frame));
+    desk.dark = desk.dark.filter(here);
+    desk.all_on = desk.all_on.filter(here);
+    for f in frames.iter().filter(|f| f.role == "plate") {
+        let id = f.id.to_string();
+        let known = desk.plates.iter().any(|p| p.frame == id) || [&desk.dark, &desk.all_on].contains(&&Some(id.clone()));
+        if known || desk.plates.len() >= plates::light::MOST_PLATES {
+            continue;
+        }
+        let name = f.file_name.rsplit_once('.').map_or(f.file_name.as_str(), |(n, _)| n);
+        let words: String = name.replace(['_', '-'], " ").chars().take(60).collect();
+        let is = |word: &str| words.to_lowercase().split_whitespace().any(|w| w == word);
+        // a name says what a picture is, if nothing else does
+        if desk.dark.is_none() && (is("dark") || is("off")) {
+            desk.dark = Some(id);
+        } else if desk.all_on.is_none() && is("all") {
+            desk.all_on = Some(id);
+        } else {
+            let name = if words.trim().is_empty() { format!("plate {}", desk.plates.len() + 1) } else { words };
+            desk.plates.push(DeskPlate {
+                frame: id,
+                name,
+                lamp: String::new(),
+                stops: 0.0,
+                mired: 0.0,
+                mute: false,
+                solo: false,
+            });
+        }
+    }
+    Ok((version, desk))
+}
+
+/// The linear light of the pictures on a desk.
+pub(crate) struct Shelf {
+    pub plates: Vec<Arc<Light>>,
+    pub dark: Option<Arc<Light>>,
+    pub all_on: Option<Arc<Light>>,
+    /// Pixels of each.
+    pub size: (u32, u32),
+    /// Frames of the plates.
+    pub frames: Vec<Uuid>,
+}
+
+impl Shelf {
+    pub(crate) fn refs(&self) -> Vec<&Light> {
+        self.plates.iter().map(AsRef::as_ref).collect()
+    }
+
+    pub(crate) fn dark(&self) -> Option<&Light> {
+        self.dark.as_deref()
+    }
+}
+
+pub(crate) fn id_of(text: &str) -> Answer<Uuid> {
+    text.parse().map_err(|_| Problem::bad(format!("\"{text}\" is not a picture of this case")))
+}
+
+/// A picture of a case as it is read: through its case's curve or its own marks.
+pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<(String, Photo)> {
+    let f = owned(app, me, frame).await?;
+    if f.case_id != case {
+        return Err(Problem::bad("Plates are pictures of their own case."));
+    }
+    let marks = newest_marks(app, &f.hash, frame).await?.marks;
+    let prepared = app.prepared(&f.hash).await?;
+    let marks = told(app, frame, &prepared, &marks).await?;
+    let key = format!("{} {}", f.hash, serde_json::to_string(&marks.encoding).unwrap_or_default());
+    Ok((key, session::as_read(&prepared.photo, &marks)))
+}
+
+/// The light of one picture, as kept or worked out now, with its size in pixels.
+pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<(Arc<Light>, (u32, u32))> {
+    let (key, photo) = photo_of(app, me, case, frame).await?;
+    let size = (photo.width(), photo.height());
+    if let Some(kept) = app.light(&key) {
+        return Ok((kept, size));
+    }
+    let cell = cell_of(size.0, size.1, SHELF_SIDE);
+    let made = Arc::new(app.work.run(Pace::Heavy, move || Light::of(&photo, cell)).await?);
+    app.keep_light(key, made.clone());
+    Ok((made, size))
+}
+
+/// The light of all pictures on a desk; all of one size.
+pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answer<Shelf> {
+    if desk.plates.is_empty() {
+        return Err(Problem::bad("There is no plate yet: send pictures with one lamp each."));
+    }
+    let mut sizes = Vec::new();
+    let mut plates = Vec::new();
+    let mut frames = Vec::new();
+    for p in &desk.plates {
+        let id = id_of(&p.frame)?;
+        let (light, size) = light_of(app, me, case, id).await?;
+        sizes.push((p.name.clone(), size));
+        plates.push(light);
+        frames.push(id);
+    }
+    let mut others = [None, None];
+    for (slot, (name, id)) in others.iter_mut().zip([("The dark frame", &desk.dark), ("The picture with all lights on", &desk.all_on)]) {
+        if let Some(id) = id {
+            let (light, size) = light_of(app, me, case, id_of(id)?).await?;
+            sizes.push((name.into(), size));
+            *slot = Some(light);
+        }
+    }
+    same_size(&sizes).map_err(Problem::bad)?;
+    let [dark, all_on] = others;
+    Ok(Shelf { plates, dark, all_on, size: sizes[0].1, frames })
+}
+
+/// The same with those plates put back that lie beside where they should.
+pub(crate) async fn put_back(app: &App, me: Uuid, case: Uuid, shelf: &mut Shelf, lies: &[Option<Lies>]) -> Answer<()> {
+    for (k, l) in lies.iter().enumerate().filter_map(|(k, l)| l.filter(Lies::moved).map(|l| (k, l))) {
+        let (_, photo) = photo_of(app, me, case, shelf.frames[k]).await?;
+        let cell = shelf.plates[k].cell;
+        shelf.plates[k] = Arc::new(app.work.run(Pace::Heavy, move || l.back(&photo, cell)).await?);
+    }
+    Ok(())
+}

@@ -1,0 +1,368 @@
+<script setup lang="ts">
+// Plates: one picture for each lamp. Whether they add up, what mix meets a picture or levels, which plate wins where, and files of them.
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { api, data, pictureUrl, upload, type Desk, type DeskPlate, type DeskView, type MergePlan, type PatchWanted, type SumCheck } from '../api/client'
+import { useCase } from '../cases/case'
+import PickFiles from '../shell/PickFiles.vue'
+import PickOne from '../shell/PickOne.vue'
+import NumberField from '../shell/NumberField.vue'
+import { PICTURES } from '../shell/pictures'
+import { useVersioned } from '../shell/versioned'
+import { messageOf } from '../shell/events'
+import { copy } from '../shell/copy'
+import { factorsOf, Mixer } from './mixer'
+import PlateRow from './PlateRow.vue'
+import PlatesFile from './PlatesFile.vue'
+
+const current = useCase()
+const view = ref<DeskView | null>(null)
+const problem = ref('')
+const { state: saved, save } = useVersioned(view, problem)
+const path = computed(() => ({ params: { path: { id: current.id } } }))
+/** The desk as it is worked on; saved a moment after the last change. */
+const desk = ref<Desk>({ plates: [] })
+const busy = ref('')
+const shows = ref<'mix' | 'winners' | 'plate'>('mix')
+const chosen = ref(0)
+const sum = shallowRef<SumCheck | null>(null)
+const merge = shallowRef<MergePlan | null>(null)
+const told = ref<string[]>([])
+const patches = ref<PatchWanted[]>([])
+const frames = computed(() => current.view?.frames ?? [])
+
+async function load() {
+  try {
+    view.value = await data(api.GET('/api/cases/{id}/plates', path.value))
+    desk.value = { ...copy(view.value.desk), plates: copy(view.value.desk.plates ?? []) }
+    await textures()
+    void checked()
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+// the picture while sliders move
+const canvas = ref<HTMLCanvasElement>()
+let mixer: Mixer | null = null
+const MOST_SHOWN = 1100
+async function bitmap(frame: string, width: number) {
+  const blob = await (await fetch(pictureUrl(frame, 'view'))).blob()
+  return createImageBitmap(blob, width ? { resizeWidth: width, resizeQuality: 'medium' } : {})
+}
+async function textures() {
+  const [first] = desk.value.plates
+  if (!first) return
+  await nextTick()
+  mixer ??= canvas.value ? Mixer.on(canvas.value) : null
+  if (!mixer) return
+  const probe = await bitmap(first.frame, 0)
+  const width = Math.min(probe.width, MOST_SHOWN)
+  const all = await Promise.all(desk.value.plates.map((p) => bitmap(p.frame, width)))
+  const dark = desk.value.dark ? await bitmap(desk.value.dark, width) : null
+  const size = (b: ImageBitmap) => `${b.width} ${b.height}`
+  const odd = [...all, ...(dark ? [dark] : [])].find((b) => all[0] && size(b) !== size(all[0]))
+  if (!odd) mixer.load(all, dark)
+  draw()
+}
+let waiting = 0
+function draw() {
+  cancelAnimationFrame(waiting)
+  waiting = requestAnimationFrame(() => mixer?.draw(factorsOf(desk.value.plates)))
+}
+// and the picture of record once they rest
+const exact = ref('')
+let timer: ReturnType<typeof setTimeout> | undefined
+let asked: AbortController | null = null
+async function picture() {
+  asked?.abort()
+  asked = new AbortController()
+  const { signal } = asked
+  try {
+    const answer = await fetch(`/api/cases/${current.id}/plates/picture`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(desk.value), signal })
+    if (!answer.ok) return
+    if (exact.value) URL.revokeObjectURL(exact.value)
+    exact.value = URL.createObjectURL(await answer.blob())
+  } catch {
+    // a newer one is on its way
+  }
+}
+const moving = ref(false)
+function changed() {
+  moving.value = true
+  draw()
+  clearTimeout(timer)
+  timer = setTimeout(() => void settle(), 450)
+}
+async function settle() {
+  clearTimeout(timer)
+  if (!view.value) return
+  const wanted = copy(desk.value)
+  if (!(await save(api.PUT('/api/cases/{id}/plates', { ...path.value, body: { version: view.value.version, desk: wanted } }))) && view.value) desk.value = { ...copy(view.value.desk), plates: copy(view.value.desk.plates ?? []) }
+  await picture()
+  moving.value = false
+  stamp.value++
+  if (shows.value === 'winners') void merged()
+}
+const stamp = ref(0)
+function put(k: number, change: Partial<DeskPlate>) {
+  desk.value.plates = desk.value.plates.map((p, i) => (i === k ? { ...p, ...change } : p))
+  changed()
+}
+function order(k: number, by: -1 | 1) {
+  const list = [...desk.value.plates]
+  const [row] = list.splice(k, 1)
+  if (!row || k + by < 0 || k + by > list.length) return
+  list.splice(k + by, 0, row)
+  desk.value.plates = list
+  chosen.value = k + by
+  void textures()
+  changed()
+}
+async function special(which: 'dark' | 'all_on', frame: string | null) {
+  desk.value.plates = desk.value.plates.filter((p) => p.frame !== frame)
+  desk.value = { ...desk.value, [which]: frame }
+  await settle()
+  await load()
+}
+async function checked() {
+  if (!desk.value.plates.length) return
+  busy.value = 'Adding up…'
+  try {
+    sum.value = await data(api.GET('/api/cases/{id}/plates/check', path.value))
+    problem.value = ''
+    await picture()
+  } catch (e) {
+    sum.value = null
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+}
+async function merged() {
+  try {
+    merge.value = await data(api.GET('/api/cases/{id}/plates/merge', path.value))
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+watch(shows, (s) => s === 'winners' && void merged())
+const add = async (files: File[]) => {
+  problem.value = ''
+  try {
+    for (const [i, file] of files.entries()) {
+      busy.value = `Sending ${i + 1} of ${files.length}…`
+      await upload(current.id, file, () => {}, { role: 'plate' })
+    }
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+  await current.show()
+  await load()
+}
+const levels = (stops: readonly (number | null | undefined)[]) => {
+  desk.value.plates = desk.value.plates.map((p, k) => {
+    const s = stops[k]
+    return s == null ? { ...p, mute: true, solo: false } : { ...p, stops: Math.round(Math.max(-8, Math.min(8, s)) * 100) / 100, mute: false, solo: false }
+  })
+  changed()
+}
+const target = ref('')
+const targets = computed(() => frames.value.filter((f) => !desk.value.plates.some((p) => p.frame === f.id) && f.id !== desk.value.dark).map((f) => ({ value: f.id, text: `${f.role}: ${f.file_name}` })))
+async function solve() {
+  busy.value = 'Solving…'
+  try {
+    const mix = await data(api.POST('/api/cases/{id}/plates/mix', { ...path.value, body: { frame: target.value } }))
+    told.value = [
+      `${(100 * mix.residual_share).toFixed(1)} % of the picture is left over.`,
+      ...desk.value.plates.map((p, k) => (mix.stops[k] == null ? `${p.name}: off` : `${p.name}: ${mix.stops[k].toFixed(2)} ± ${(mix.sd_stops[k] ?? 0).toFixed(2)} stops`.replace(': -', ': −'))),
+      ...mix.warnings.map((w) => w.text),
+    ]
+    levels(mix.stops)
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+}
+/** A place in the picture that is wanted at a level. */
+function place(e: MouseEvent) {
+  const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
+  if (patches.value.length < 24) patches.value.push({ at: [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height], radius: 0.02, stops: 0 })
+}
+async function meet() {
+  try {
+    await settle()
+    const met = await data(api.POST('/api/cases/{id}/plates/patches', { ...path.value, body: { patches: patches.value } }))
+    told.value = met.says.length ? met.says : ['All places are met.']
+    levels(met.stops)
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+const shownPlate = computed(() => desk.value.plates[chosen.value])
+const names = computed(() => desk.value.plates.map((p) => p.name))
+onMounted(load)
+onBeforeUnmount(() => {
+  clearTimeout(timer)
+  if (moving.value) void settle()
+  asked?.abort()
+  mixer?.close()
+  if (exact.value) URL.revokeObjectURL(exact.value)
+})
+</script>
+
+<template>
+  <div class="plates">
+    <section class="left" aria-label="The mix">
+      <p v-if="problem" role="alert" class="problem" data-test="plates-problem">{{ problem }}</p>
+      <div v-if="view && !desk.plates.length" class="none">
+        <h1>Plates</h1>
+        <p>One picture for each lamp, camera and product untouched. Then one with all lamps off, and one with all of them on. Name the files for what they show: “left edge”, “label”, “dark”, “all”.</p>
+        <PickFiles label="Choose pictures" variant="primary" multiple :accept="PICTURES" data-test="add-plates" @files="add" />
+        <p role="status" class="quiet">{{ busy }}</p>
+      </div>
+      <template v-else>
+        <div class="head">
+          <h1 class="m-0">Plates</h1>
+          <BButtonGroup size="sm" aria-label="What is shown">
+            <BButton v-for="s in [['mix', 'the mix'], ['winners', 'who wins where'], ['plate', 'one plate']] as const" :key="s[0]" variant="secondary" :class="{ active: shows === s[0] }" :aria-pressed="shows === s[0]" :data-test="`shows-${s[0]}`" @click="shows = s[0]">{{ s[1] }}</BButton>
+          </BButtonGroup>
+          <span class="quiet small" role="status" data-test="plates-saved">{{ busy || saved }}</span>
+        </div>
+        <div class="picture" @click="shows === 'mix' && place($event)">
+          <canvas v-show="shows === 'mix'" ref="canvas" role="img" :aria-label="`The mix of ${desk.plates.length} plates`" data-test="mix-canvas" />
+          <img v-if="shows === 'mix' && exact && !moving" :src="exact" class="exact" alt="" data-test="mix-picture" />
+          <img v-else-if="shows === 'winners'" :src="`/api/cases/${current.id}/plates/winners?${stamp}`" alt="Which plate is the lightest where" data-test="winners" />
+          <img v-else-if="shows === 'plate' && shownPlate" :src="pictureUrl(shownPlate.frame, 'view')" :alt="`Plate ${shownPlate.name}`" />
+          <span v-for="(p, i) in shows === 'mix' ? patches : []" :key="i" class="spot" :style="{ left: `${100 * p.at[0]}%`, top: `${100 * p.at[1]}%` }" aria-hidden="true">{{ i + 1 }}</span>
+        </div>
+        <p v-if="shows === 'mix' && !patches.length" class="quiet small m-0">A click in the picture sets a place that is to have a level.</p>
+        <div v-if="patches.length" class="sheet places" aria-label="Places with levels">
+          <div v-for="(p, i) in patches" :key="i" class="place">
+            <NumberField :label="`Place ${i + 1}: stops from middle grey`" :value="p.stops" :least="-12" :most="12" :data-test="`patch-${i}`" @change="(v) => v !== null && (p.stops = v)" />
+            <BButton size="sm" variant="secondary" :aria-label="`Remove place ${i + 1}`" @click="patches.splice(i, 1)">×</BButton>
+          </div>
+          <BButton size="sm" variant="primary" data-test="meet" @click="meet">Solve for these levels</BButton>
+        </div>
+        <div v-if="shows === 'winners' && merge" class="sheet" data-test="merge">
+          <BTableSimple small class="m-0">
+            <thead><tr><th scope="col">Plate</th><th scope="col">wins</th></tr></thead>
+            <tbody><tr v-for="(w, k) in merge.wins" :key="k"><td>{{ names[k] }}</td><td><span class="figure">{{ (100 * w).toFixed(0) }} %</span></td></tr></tbody>
+          </BTableSimple>
+          <p v-for="s in merge.says" :key="s" class="m-0">{{ s }}</p>
+        </div>
+        <div v-if="sum" class="sheet" data-test="sum">
+          <p v-for="(s, i) in sum.says" :key="s" class="m-0" :class="{ lead: i === 0 }">{{ s }}</p>
+        </div>
+        <div v-if="told.length" class="sheet small" role="status" data-test="told"><p v-for="t in told" :key="t" class="m-0">{{ t }}</p></div>
+      </template>
+    </section>
+    <section v-if="desk.plates.length" class="right" aria-label="Plates">
+      <PlateRow v-for="(p, k) in desk.plates" :key="p.frame" :plate="p" :index="k" :last="k === desk.plates.length - 1" :here="chosen === k" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" />
+      <div class="sheet tools">
+        <label>Dark frame<PickOne :value="desk.dark ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.all_on).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Dark frame" data-test="dark" @pick="special('dark', $event)" @clear="special('dark', null)" /></label>
+        <label>All lights on<PickOne :value="desk.all_on ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.dark).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Picture with all lights on" data-test="all-on" @pick="special('all_on', $event)" @clear="special('all_on', null)" /></label>
+        <div class="row-of">
+          <label class="wide">Solve for<PickOne :value="target" none="a picture of this case" :options="targets" aria-label="Picture to be met" data-test="target" @pick="target = $event" /></label>
+          <BButton size="sm" variant="primary" :disabled="!target || busy !== ''" data-test="solve" @click="solve">Solve</BButton>
+        </div>
+        <div class="row-of">
+          <BButton size="sm" variant="secondary" data-test="all-zero" @click="levels(desk.plates.map(() => 0))">All as taken</BButton>
+          <BButton size="sm" variant="secondary" data-test="check" @click="checked">Add up again</BButton>
+          <PickFiles label="More plates" multiple :accept="PICTURES" @files="add" />
+        </div>
+        <PlatesFile :case-id="current.id" :before="settle" />
+      </div>
+      <details class="sheet" data-test="in-camera">
+        <summary>In one exposure, without mixing</summary>
+        <ul class="m-0"><li v-for="c in view?.in_camera ?? []" :key="c.name">{{ c.says }}<template v-if="c.seconds"> Laid over each other in one frame: {{ c.seconds < 0.3 ? `1/${(1 / c.seconds).toFixed(0)}` : c.seconds.toFixed(1) }} s.</template></li></ul>
+      </details>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.plates {
+  flex: 1;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 25rem;
+  gap: 0.9rem;
+  padding: 0.7rem 0.9rem;
+}
+.left,
+.right {
+  display: grid;
+  gap: 0.5rem;
+  align-content: start;
+}
+.head {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.7rem;
+  align-items: center;
+}
+.picture {
+  position: relative;
+  background: var(--band-2);
+  border-radius: 6px;
+  overflow: hidden;
+  justify-self: center;
+  max-width: 100%;
+}
+.picture canvas,
+.picture img {
+  display: block;
+  max-width: 100%;
+  max-height: 68vh;
+}
+.picture .exact {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+}
+.spot {
+  position: absolute;
+  transform: translate(-50%, -50%);
+  min-width: 1.4rem;
+  text-align: center;
+  border: 2px solid var(--light);
+  border-radius: 50%;
+  background: var(--dark);
+  color: var(--light);
+  font-size: 0.8rem;
+  font-weight: 700;
+}
+.places {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(13rem, 1fr));
+  gap: 0.4rem;
+  align-items: end;
+}
+.place,
+.row-of {
+  display: flex;
+  gap: 0.4rem;
+  align-items: end;
+  flex-wrap: wrap;
+}
+.wide {
+  flex: 1;
+}
+.lead {
+  font-weight: 600;
+}
+.tools {
+  display: grid;
+  gap: 0.5rem;
+}
+ul {
+  padding-left: 1.2rem;
+}
+.none {
+  max-width: 40rem;
+}
+@media (max-width: 900px) {
+  .plates {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,116 @@
+// The sum of plates, drawn while sliders move: pictures are made linear, weighted, added and coded again by the graphics processor.
+// What it draws is a preview; the picture of record comes from the server.
+
+const VERTEX = `#version 300 es
+in vec2 at; out vec2 uv;
+void main() { uv = vec2(at.x, 1.0 - at.y); gl_Position = vec4(at * 2.0 - 1.0, 0.0, 1.0); }`
+
+const FRAGMENT = `#version 300 es
+precision highp float; precision highp sampler2DArray;
+uniform sampler2DArray plates; uniform vec3 factors[40]; uniform int count; uniform bool dark;
+in vec2 uv; out vec4 colour;
+vec3 linear(vec3 c) { return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(0.04045, c)); }
+vec3 coded(vec3 l) { return mix(l * 12.92, 1.055 * pow(l, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, l)); }
+void main() {
+  vec3 floor_ = dark ? linear(texture(plates, vec3(uv, float(count))).rgb) : vec3(0.0);
+  vec3 sum = floor_;
+  for (int k = 0; k < 40; k++) {
+    if (k >= count) break;
+    sum += max(linear(texture(plates, vec3(uv, float(k))).rgb) - floor_, 0.0) * factors[k];
+  }
+  colour = vec4(coded(clamp(sum, 0.0, 1.0)), 1.0);
+}`
+
+export type Factor = readonly [number, number, number]
+
+export class Mixer {
+  private readonly gl: WebGL2RenderingContext
+  private readonly program: WebGLProgram
+  private texture: WebGLTexture | null = null
+  private count = 0
+  private dark = false
+
+  private constructor(gl: WebGL2RenderingContext, program: WebGLProgram) {
+    this.gl = gl
+    this.program = program
+  }
+
+  /** A mixer on a canvas, or nothing where there is no such processor. */
+  static on(canvas: HTMLCanvasElement): Mixer | null {
+    const gl = canvas.getContext('webgl2', { preserveDrawingBuffer: true })
+    if (!gl) return null
+    const program = gl.createProgram()
+    for (const [kind, text] of [
+      [gl.VERTEX_SHADER, VERTEX],
+      [gl.FRAGMENT_SHADER, FRAGMENT],
+    ] as const) {
+      const shader = gl.createShader(kind)
+      if (!shader) return null
+      gl.shaderSource(shader, text)
+      gl.compileShader(shader)
+      gl.attachShader(program, shader)
+    }
+    gl.linkProgram(program)
+    if (!gl.getProgramParameter(program, gl.LINK_STATUS)) return null
+    gl.bindBuffer(gl.ARRAY_BUFFER, gl.createBuffer())
+    gl.bufferData(gl.ARRAY_BUFFER, new Float32Array([0, 0, 1, 0, 0, 1, 1, 1]), gl.STATIC_DRAW)
+    const at = gl.getAttribLocation(program, 'at')
+    gl.enableVertexAttribArray(at)
+    gl.vertexAttribPointer(at, 2, gl.FLOAT, false, 0, 0)
+    return new Mixer(gl, program)
+  }
+
+  /** Takes the plates, and the dark frame after them. All of one size, which the canvas takes over. */
+  load(plates: readonly ImageBitmap[], dark: ImageBitmap | null) {
+    const { gl } = this
+    const [first] = plates
+    if (!first) return
+    if (this.texture) gl.deleteTexture(this.texture)
+    this.texture = gl.createTexture()
+    this.count = plates.length
+    this.dark = dark !== null
+    const layers = dark ? [...plates, dark] : plates
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.texture)
+    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA8, first.width, first.height, layers.length)
+    layers.forEach((b, k) => gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, k, first.width, first.height, 1, gl.RGBA, gl.UNSIGNED_BYTE, b))
+    for (const p of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.LINEAR)
+    for (const p of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.CLAMP_TO_EDGE)
+    gl.canvas.width = first.width
+    gl.canvas.height = first.height
+    gl.viewport(0, 0, first.width, first.height)
+  }
+
+  draw(factors: readonly Factor[]) {
+    const { gl, program } = this
+    if (!this.texture) return
+    gl.useProgram(program)
+    const place = (name: string) => gl.getUniformLocation(program, name)
+    gl.uniform3fv(place('factors'), factors.slice(0, this.count).flat())
+    gl.uniform1i(place('count'), this.count)
+    gl.uniform1i(place('dark'), this.dark ? 1 : 0)
+    gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
+  }
+
+  /** Gives the memory back. */
+  close() {
+    if (this.texture) this.gl.deleteTexture(this.texture)
+    this.gl.getExtension('WEBGL_lose_context')?.loseContext()
+  }
+}
+
+/** Which plates are in: solo before mute. */
+export const isIn = (plates: readonly { mute?: boolean; solo?: boolean }[], k: number): boolean => {
+  const alone = plates.some((p) => p.solo && !p.mute)
+  const p = plates[k]
+  return !!p && !p.mute && (!alone || !!p.solo)
+}
+
+/** Factors of a preview: a shift of colour is drawn as red against blue, roughly. */
+export function factorsOf(plates: readonly { stops?: number; mired?: number; mute?: boolean; solo?: boolean }[]): Factor[] {
+  return plates.map((p, k) => {
+    if (!isIn(plates, k)) return [0, 0, 0]
+    const level = 2 ** (p.stops ?? 0)
+    const warm = (p.mired ?? 0) / 100
+    return [level * 2 ** (0.45 * warm), level, level * 2 ** (-0.8 * warm)]
+  })
+}
