@@ -90,7 +90,7 @@ pub fn plate(light: &Light, dark: Option<&Light>, lies: Option<Lies>, name: &str
         let parts: Vec<String> =
             [part(l.right_px, ["left", "right"]), part(l.down_px, ["up", "down"])].into_iter().flatten().collect();
         says.push(format!(
-            "{name} lies {} (± {:.1} px) beside the first: camera or product was touched.",
+            "{name} lies {} (± {:.2} px) beside where it should: camera or product was touched.",
             parts.join(", "),
             l.sd_px
         ));
@@ -170,16 +170,13 @@ pub fn check(
         .collect();
     let clipped = share(&all.clipped).max(found.iter().map(|f| f.clipped).fold(0.0, f64::max));
     let absent: Vec<usize> = (0..plates.len()).filter(|k| mix.stops[*k].is_none()).collect();
-    let (reason, text) = if left <= COMES_OUT {
-        (
-            Reason::None,
-            format!(
-                "Dark frame and plates add up to the picture with all lights on: {:.1} % is left over.",
-                100.0 * left
-            ),
-        )
-    } else if let Some(k) = found.iter().position(|f| f.moved) {
-        (Reason::Moved, format!("The sum is off by {:.1} %: {} was moved.", 100.0 * left, name(k)))
+    let (reason, text) = if let Some(k) = found.iter().position(|f| f.moved) {
+        let share = 100.0 * left;
+        (Reason::Moved, format!("{} was moved: {share:.1} % of the picture with all lights on is left over.", name(k)))
+    } else if left <= COMES_OUT {
+        let share = 100.0 * left;
+        let text = format!("Dark frame and plates add up to the picture with all lights on: {share:.1} % is left over.");
+        (Reason::None, text)
     } else if mix.residual_share <= COMES_OUT.max(0.25 * left) && absent.is_empty() {
         let list: Vec<String> = turned.iter().map(|(k, s)| format!("{} {s:+.2} stops", name(*k))).collect();
         (

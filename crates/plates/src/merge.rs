@@ -35,6 +35,8 @@ pub struct Unlit {
 pub struct MergePlan {
     /// Share of the picture that each plate wins.
     pub wins: Vec<f64>,
+    /// Colour of each in the picture of who wins where, as #rrggbb.
+    pub colours: Vec<String>,
     /// Plates in the order in which they help most: the first lights most, each next adds most.
     pub order: Vec<usize>,
     /// Of that order so many light what all of them light.
@@ -275,5 +277,7 @@ pub fn plan(plates: &[&Light], dark: Option<&Light>, weights: &[f64], names: &[S
         says.push(format!("Nowhere the lightest: {}.", idle.join(", ")));
     }
     says.extend(unlit.iter().map(|u| u.says.clone()));
-    MergePlan { wins, order, enough, unlit, says }
+    let hex = |k: usize| colour_of(k).iter().fold("#".to_owned(), |s, c| s + &format!("{:02x}", (255.0 * c).round() as u8));
+    let colours = (0..plates.len()).map(hex).collect();
+    MergePlan { wins, colours, order, enough, unlit, says }
 }

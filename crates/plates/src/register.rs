@@ -340,7 +340,7 @@ fn fitted(found: &[([f64; 2], [f64; 2])], middle: [f64; 2]) -> Option<Lies> {
 }
 
 /// Most places of a level that enter the sums, rounds at each level, and blocks along the longer side of the coarsest.
-const PLACES: usize = 60_000;
+const PLACES: usize = 24_000;
 const ROUNDS: usize = 4;
 const SMALLEST: usize = 60;
 /// Shifts are held near nought by this, blocks of a level: what has no edges says nothing of them.
@@ -443,36 +443,34 @@ fn one_round(
     let n = p.len();
     let m = 3 * n;
     let rows: Vec<usize> = (0..y.v.len()).step_by(stride).collect();
-    let row_of = |i: usize| {
+    let fill = |i: usize, row: &mut [f64]| {
         let (bx, by) = ((i % y.w) as f64, (i / y.w) as f64);
         if clipped[i] {
             return None;
         }
-        let mut row = vec![0.0f64; m];
-        for (k, plane) in p.iter().enumerate() {
-            let (v, dx, dy) = plane.at(bx + shifts[k][0], by + shifts[k][1])?;
-            (row[3 * k], row[3 * k + 1], row[3 * k + 2]) = (v, dx, dy);
+        for ((plane, s), out) in p.iter().zip(shifts).zip(row.as_chunks_mut::<3>().0) {
+            let (v, dx, dy) = plane.at(bx + s[0], by + s[1])?;
+            *out = [v, dx, dy];
         }
-        Some((row, f64::from(y.v[i])))
+        Some(f64::from(y.v[i]))
     };
     let chunk = |part: &[usize]| {
-        let (mut g, mut b) = (DMatrix::<f64>::zeros(m, m), DVector::<f64>::zeros(m));
+        let (mut flat, mut b) = (vec![0.0f64; m * m], DVector::<f64>::zeros(m));
+        let mut row = vec![0.0f64; m];
         let (mut yy, mut count) = (0.0, 0usize);
         for i in part {
-            let Some((row, value)) = row_of(*i) else { continue };
+            let Some(value) = fill(*i, &mut row) else { continue };
             // noise grows with light: what is bright is known in parts of itself
             let weight = 1.0 / (0.01 * value.max(0.0) + 0.002).powi(2);
-            for r in 0..m {
+            for (r, out) in flat.chunks_exact_mut(m).enumerate() {
                 let rw = row[r] * weight;
                 b[r] += rw * value;
-                for c in r..m {
-                    g[(r, c)] += rw * row[c];
-                }
+                out[r..].iter_mut().zip(&row[r..]).for_each(|(g, c)| *g += rw * c);
             }
             yy += weight * value * value;
             count += 1;
         }
-        (g, b, yy, count)
+        (DMatrix::from_row_slice(m, m, &flat), b, yy, count)
     };
     let parts: Vec<_> = rows.par_chunks(4096).map(chunk).collect();
     let (mut g, mut b, mut yy, mut count) = (DMatrix::<f64>::zeros(m, m), DVector::<f64>::zeros(m), 0.0, 0usize);

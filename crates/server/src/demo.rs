@@ -68,6 +68,18 @@ const SHOTS: [Shot; 12] = shots![
     "supper"
 ];
 
+/// Plates of a case: its picture's name, and each with its own.
+macro_rules! plates {
+    ($case:literal: $($name:literal),*) => {
+        ($case, &[$(($name, include_bytes!(concat!("../demo/plates/", $case, "-", $name, ".jpg")) as &[u8])),*])
+    };
+}
+
+const PLATES: [(&str, &[(&str, &[u8])]); 2] = [
+    plates!("elixir": "left-line", "right-line", "through", "label", "dark", "all"),
+    plates!("seven-mile-shoe": "key", "rim", "dark", "all"),
+];
+
 /// Loads the demo data if there is no account yet.
 ///
 /// # Errors
@@ -106,6 +118,10 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
             if c.with_set {
                 let set = LightSet::parse(shot.set).map_err(|e| anyhow::anyhow!("demo data, {}: {e}", shot.name))?.set;
                 crate::routes::sets::file(app, id, account.id, preview(set)).await?;
+            }
+            for (name, jpeg) in PLATES.iter().filter(|p| p.0 == shot.name).flat_map(|p| p.1) {
+                let sent = Sent { role: "plate".into(), ..Sent::reference(&format!("{name}.jpg"), jpeg.to_vec()) };
+                crate::records::frames::add(app, id, account.id, sent, None).await.map_err(plain)?;
             }
             let f = crate::records::frames::owned(app, account.id, frame.id).await.map_err(plain)?;
             crate::records::marks::newest(app, &f.hash, frame.id).await.map_err(plain)?;

@@ -29,6 +29,38 @@ fn cheeks(set: &LightSet) -> Vec<Mark> {
         .collect()
 }
 
+/// Sets of which plates are taken: a picture for each lamp, one with none, one with all; and the lamp whose picture is taken with the
+/// camera nudged aside, if any.
+const PLATES: [(&str, Option<usize>); 2] = [("elixir", None), ("seven-mile-shoe", Some(1))];
+/// How far it is nudged, metres: a few pixels.
+const NUDGED_M: f64 = 0.0016;
+
+/// Takes the plates of a set.
+fn plates(set: &LightSet, name: &str, nudged: Option<usize>, folder: &Path) -> Result<(), Failure> {
+    let write = |set: &LightSet, what: &str| {
+        let rgb = studio::encode(&studio::picture(set).map_err(Failure::Input)?, &set.picture);
+        let jpeg = ::pictures::encode_jpeg(set.picture.width, set.picture.height, &rgb, 92)
+            .map_err(|e| Failure::Input(e.to_string()))?;
+        std::fs::write(folder.join(format!("{name}-{what}.jpg")), jpeg).map_err(|e| Failure::Other(e.into()))
+    };
+    let with = |lit: &dyn Fn(usize) -> bool, seed: u32| {
+        let mut s = set.clone();
+        s.lights.iter_mut().enumerate().for_each(|(i, l)| l.off = !lit(i));
+        s.picture.seed = seed;
+        s
+    };
+    for (i, l) in set.lights.iter().enumerate() {
+        let mut s = with(&|k| k == i, i as u32 + 1);
+        if nudged == Some(i) {
+            s.camera.position_m[0] += NUDGED_M;
+            s.camera.aim_m[0] += NUDGED_M;
+        }
+        write(&s, &l.name.replace(' ', "-"))?;
+    }
+    write(&with(&|_| false, 90), "dark")?;
+    write(&with(&|_| true, 91), "all")
+}
+
 pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure> {
     std::fs::create_dir_all(folder).map_err(anyhow::Error::from)?;
     let mut files: Vec<_> = std::fs::read_dir(sets)
@@ -53,6 +85,11 @@ pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure>
         write("jpg", &jpeg).map_err(anyhow::Error::from)?;
         let json = serde_json::to_string_pretty(&marks).map_err(anyhow::Error::from)? + "\n";
         write("json", json.as_bytes()).map_err(anyhow::Error::from)?;
+        if let Some((_, nudged)) = PLATES.iter().find(|p| p.0 == name) {
+            let folder = folder.join("plates");
+            std::fs::create_dir_all(&folder).map_err(anyhow::Error::from)?;
+            plates(&set, &name, *nudged, &folder)?;
+        }
         println!("{name} in {:.1} s", start.elapsed().as_secs_f64());
     }
     Ok(())

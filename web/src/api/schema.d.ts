@@ -3765,6 +3765,8 @@ export interface components {
         };
         /** @description What a merge by the lighter gives. */
         MergePlan: {
+            /** @description Colour of each in the picture of who wins where, as #rrggbb. */
+            colours: string[];
             /** @description Of that order so many light what all of them light. */
             enough: number;
             /** @description Plates in the order in which they help most: the first lights most, each next adds most. */

@@ -173,7 +173,7 @@ async function solve() {
     const mix = await data(api.POST('/api/cases/{id}/plates/mix', { ...path.value, body: { frame: target.value } }))
     told.value = [
       `${(100 * mix.residual_share).toFixed(1)} % of the picture is left over.`,
-      ...desk.value.plates.map((p, k) => (mix.stops[k] == null ? `${p.name}: off` : `${p.name}: ${mix.stops[k].toFixed(2)} ± ${(mix.sd_stops[k] ?? 0).toFixed(2)} stops`.replace(': -', ': −'))),
+      ...desk.value.plates.map((p, k) => (mix.stops[k] == null ? `${p.name}: off` : `${p.name}: ${mix.stops[k].toFixed(3)} ± ${(mix.sd_stops[k] ?? 0).toFixed(3)} stops`.replace(': -', ': −'))),
       ...mix.warnings.map((w) => w.text),
     ]
     levels(mix.stops)
@@ -245,7 +245,7 @@ onBeforeUnmount(() => {
         <div v-if="shows === 'winners' && merge" class="sheet" data-test="merge">
           <BTableSimple small class="m-0">
             <thead><tr><th scope="col">Plate</th><th scope="col">wins</th></tr></thead>
-            <tbody><tr v-for="(w, k) in merge.wins" :key="k"><td>{{ names[k] }}</td><td><span class="figure">{{ (100 * w).toFixed(0) }} %</span></td></tr></tbody>
+            <tbody><tr v-for="(w, k) in merge.wins" :key="k"><td><span class="swatch" :style="{ background: merge.colours[k] }" aria-hidden="true" /> {{ names[k] }}</td><td><span class="figure">{{ (100 * w).toFixed(0) }} %</span></td></tr></tbody>
           </BTableSimple>
           <p v-for="s in merge.says" :key="s" class="m-0">{{ s }}</p>
         </div>
@@ -330,6 +330,13 @@ onBeforeUnmount(() => {
   color: var(--light);
   font-size: 0.8rem;
   font-weight: 700;
+}
+.swatch {
+  display: inline-block;
+  width: 0.9rem;
+  height: 0.9rem;
+  border-radius: 3px;
+  vertical-align: -0.1rem;
 }
 .places {
   display: grid;

@@ -54,7 +54,7 @@ async function leave() {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.25rem 1rem;
+  gap: 0.25rem 0.8rem;
   background: var(--bar);
   padding: 0.4rem 1rem;
   min-height: 46px;
@@ -67,7 +67,7 @@ async function leave() {
 }
 .title {
   color: var(--ink-2);
-  max-width: 24rem;
+  max-width: 15rem;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
@@ -81,7 +81,7 @@ async function leave() {
 .step {
   color: var(--ink);
   text-decoration: none;
-  padding: 0.24rem 0.7rem;
+  padding: 0.24rem 0.5rem;
   border-bottom: 3px solid transparent;
 }
 .step:hover {
@@ -118,6 +118,11 @@ async function leave() {
 .state {
   min-width: 4.2rem;
   text-align: right;
+}
+@media (max-width: 1500px) {
+  .steps ~ .who .person {
+    display: none;
+  }
 }
 @media (max-width: 700px) {
   .title,
