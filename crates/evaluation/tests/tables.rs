@@ -207,3 +207,15 @@ fn a_relit_face_is_what_the_moved_key_gives() {
     let (read, left) = (cell(3), cell(5));
     assert!(read < 0.36 && read < 0.45 * left, "{read} stops off, {left} if left as it was: {t}");
 }
+
+/// Weights of plates within the solid figure, and a moved one named.
+#[test]
+fn plates_are_mixed_within_the_solid_bounds() {
+    let out = evaluation(&["plates"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let table = text(&out.stdout);
+    let worst: f64 =
+        table.split("worst ").nth(1).and_then(|t| t.split(';').next()?.trim().parse().ok()).expect("a figure");
+    assert!(worst < 0.03, "{table}");
+    assert!(table.contains("moved plates: 1 of 1 named") && table.contains("; 0 others"), "{table}");
+}

@@ -141,23 +141,31 @@ impl Photo {
         }
     }
 
-    /// Goes through the pixels of a row: each one's place in it, its linear light, and whether a channel is at the top of its range.
-    pub fn along(&self, y: u32, mut each: impl FnMut(usize, [f32; 3], bool)) {
+    /// Adds the linear light of a row to sums over `cell` pixels each, and whether a channel of any is at the top of its range; what
+    /// there is no sum for is left out.
+    pub fn add_row(&self, y: u32, cell: usize, sums: &mut [([f32; 3], bool)]) {
         let w = self.width as usize;
         let row = 3 * w * y as usize..3 * w * (y as usize + 1);
+        fn add<T: Copy>(
+            row: &[T],
+            cell: usize,
+            sums: &mut [([f32; 3], bool)],
+            linear: impl Fn(T) -> f32,
+            top: impl Fn(T) -> bool,
+        ) {
+            for (block, (sum, clipped)) in row.chunks(3 * cell).zip(sums) {
+                for [r, g, b] in block.as_chunks::<3>().0 {
+                    sum[0] += linear(*r);
+                    sum[1] += linear(*g);
+                    sum[2] += linear(*b);
+                    *clipped |= top(*r) | top(*g) | top(*b);
+                }
+            }
+        }
         match &*self.samples {
-            Samples::U8(v) => v[row].as_chunks::<3>().0.iter().enumerate().for_each(|(x, c)| {
-                each(x, c.map(|k| self.table[usize::from(k)]), c.iter().any(|&k| k >= CLIP_8));
-            }),
-            Samples::U16(v) => v[row].as_chunks::<3>().0.iter().enumerate().for_each(|(x, c)| {
-                each(x, c.map(|k| self.table[usize::from(k)]), c.iter().any(|&k| k >= CLIP_16));
-            }),
-            Samples::Linear(v) => v[row]
-                .as_chunks::<3>()
-                .0
-                .iter()
-                .enumerate()
-                .for_each(|(x, c)| each(x, *c, c.iter().any(|v| !v.is_finite()))),
+            Samples::U8(v) => add(&v[row], cell, sums, |k| self.table[usize::from(k)], |k| k >= CLIP_8),
+            Samples::U16(v) => add(&v[row], cell, sums, |k| self.table[usize::from(k)], |k| k >= CLIP_16),
+            Samples::Linear(v) => add(&v[row], cell, sums, |k| k, |k| !k.is_finite()),
         }
     }
 

@@ -175,7 +175,8 @@ pub fn check(
         (Reason::Moved, format!("{} was moved: {share:.1} % of the picture with all lights on is left over.", name(k)))
     } else if left <= COMES_OUT {
         let share = 100.0 * left;
-        let text = format!("Dark frame and plates add up to the picture with all lights on: {share:.1} % is left over.");
+        let text =
+            format!("Dark frame and plates add up to the picture with all lights on: {share:.1} % is left over.");
         (Reason::None, text)
     } else if mix.residual_share <= COMES_OUT.max(0.25 * left) && absent.is_empty() {
         let list: Vec<String> = turned.iter().map(|(k, s)| format!("{} {s:+.2} stops", name(*k))).collect();

@@ -186,7 +186,11 @@ mod tests {
         d.plates[2].stops = 1.6;
         let told = in_camera(&d, Some(0.5));
         assert_eq!((told[0].stops, told[0].seconds), (Some(-1.0), Some(0.25)));
-        assert!(told[0].says.starts_with("edge: strip left down 1.0 stops. A cooling filter of 40 mired"), "{}", told[0].says);
+        assert!(
+            told[0].says.starts_with("edge: strip left down 1.0 stops. A cooling filter of 40 mired"),
+            "{}",
+            told[0].says
+        );
         assert_eq!((told[1].stops, told[1].seconds), (None, None));
         assert!(told[2].says.contains("one stop to spare"));
     }

@@ -7,7 +7,7 @@ use rayon::prelude::*;
 pub const WORKING_SIDE: u32 = 1200;
 /// Longest side on which sums are formed, blocks. The noise of plates makes their factors too small (errors in variables: Fuller 1987)
 /// unless blocks average it away.
-const SUM_SIDE: usize = 200;
+const SUM_SIDE: usize = 100;
 /// Longest side of a plate that is taken, pixels, and most plates of one thing.
 pub const MOST_SIDE: u32 = 12_000;
 /// Most plates of one case.
@@ -47,18 +47,7 @@ impl Light {
         let row = |y: usize| {
             let mut sums = vec![([0f32; 3], false); width];
             for dy in 0..ch {
-                let mut blocks = sums.iter_mut();
-                let (mut block, mut left) = (blocks.next(), cw);
-                photo.along(y as u32 * cell + dy, |_, rgb, clipped| {
-                    if left == 0 {
-                        (block, left) = (blocks.next(), cw);
-                    }
-                    left -= 1;
-                    if let Some((sum, any)) = &mut block {
-                        (0..3).for_each(|k| sum[k] += rgb[k]);
-                        *any |= clipped;
-                    }
-                });
+                photo.add_row(y as u32 * cell + dy, cw, &mut sums);
             }
             let one = |(x, (sum, clipped)): (usize, ([f32; 3], bool))| {
                 // as one of its pixels is coded

@@ -277,7 +277,8 @@ pub fn plan(plates: &[&Light], dark: Option<&Light>, weights: &[f64], names: &[S
         says.push(format!("Nowhere the lightest: {}.", idle.join(", ")));
     }
     says.extend(unlit.iter().map(|u| u.says.clone()));
-    let hex = |k: usize| colour_of(k).iter().fold("#".to_owned(), |s, c| s + &format!("{:02x}", (255.0 * c).round() as u8));
+    let hex =
+        |k: usize| colour_of(k).iter().fold("#".to_owned(), |s, c| s + &format!("{:02x}", (255.0 * c).round() as u8));
     let colours = (0..plates.len()).map(hex).collect();
     MergePlan { wins, colours, order, enough, unlit, says }
 }

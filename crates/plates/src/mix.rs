@@ -233,12 +233,16 @@ pub fn solve_patches(
     for (k, p) in wanted.iter().enumerate() {
         let inside = |v: f64| v.is_finite() && (0.0..=1.0).contains(&v);
         if !(inside(p.at[0]) && inside(p.at[1]) && p.radius > 0.0 && p.radius < 0.5 && p.stops.abs() <= 12.0) {
-            return Err(format!("patches[{k}]: expected a place within the picture, a radius under half of it and at most 12 stops"));
+            return Err(format!(
+                "patches[{k}]: expected a place within the picture, a radius under half of it and at most 12 stops"
+            ));
         }
         let outside = || format!("patches[{k}]: it lies outside the picture");
         let floor = dark.map_or(Some(0.0), |d| mean(d, p)).ok_or_else(outside)?;
-        let row: Vec<f64> =
-            plates.iter().map(|l| mean(l, p).map(|v| (v - floor).max(0.0)).ok_or_else(outside)).collect::<Result<_, _>>()?;
+        let row: Vec<f64> = plates
+            .iter()
+            .map(|l| mean(l, p).map(|v| (v - floor).max(0.0)).ok_or_else(outside))
+            .collect::<Result<_, _>>()?;
         let level = MIDDLE_GREY * p.stops.exp2();
         let want = (level - floor).max(0.0);
         // in parts of what is wanted: a dark place counts as much as a bright one
@@ -274,7 +278,12 @@ pub fn solve_patches(
             ));
         }
     }
-    Ok(PatchesMet { weights: x.iter().copied().collect(), stops: x.iter().map(|w| (*w > 1e-4).then(|| w.log2())).collect(), reached, says })
+    Ok(PatchesMet {
+        weights: x.iter().copied().collect(),
+        stops: x.iter().map(|w| (*w > 1e-4).then(|| w.log2())).collect(),
+        reached,
+        says,
+    })
 }
 
 /// Linear light of a mix, block by block; 1 is diffuse white.

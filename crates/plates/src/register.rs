@@ -222,7 +222,7 @@ impl Plans {
             }
         }
         let rms = (power / (n * n) as f32).sqrt().max(1e-12);
-        if !(best.0 > 0.0) {
+        if best.0.is_nan() || best.0 <= 0.0 {
             return None;
         }
         let (x, y) = (best.1 % n, best.1 / n);
@@ -374,7 +374,8 @@ impl Plane {
         let (fx, fy) = (x - i as f64, y - j as f64);
         let g = |i: usize, j: usize| f64::from(self.v[j * self.w + i]);
         let mix = |of: &dyn Fn(usize, usize) -> f64| {
-            (of(i, j) * (1.0 - fx) + of(i + 1, j) * fx) * (1.0 - fy) + (of(i, j + 1) * (1.0 - fx) + of(i + 1, j + 1) * fx) * fy
+            (of(i, j) * (1.0 - fx) + of(i + 1, j) * fx) * (1.0 - fy)
+                + (of(i, j + 1) * (1.0 - fx) + of(i + 1, j + 1) * fx) * fy
         };
         let right = |i: usize, j: usize| (g(i + 1, j) - g(i - 1, j)) / 2.0;
         let down = |i: usize, j: usize| (g(i, j + 1) - g(i, j - 1)) / 2.0;

@@ -74,10 +74,14 @@ pub enum ProcessRole {
 }
 
 #[derive(OpenApi)]
-#[openapi(info(
-    title = "Slant Cast",
-    description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."
-))]
+#[openapi(
+    info(
+        title = "Slant Cast",
+        description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."
+    ),
+    // formats of files that no route takes or gives as JSON
+    components(schemas(plates::layers::MixRecipe))
+)]
 struct ApiDoc;
 
 fn api() -> OpenApiRouter<App> {

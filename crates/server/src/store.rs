@@ -3,12 +3,12 @@
 //! Keys are `pictures/HASH/NAME`: the original without its location, and the copies to look at.
 
 use bytes::Bytes;
+use futures_util::stream::BoxStream;
 use object_store::aws::AmazonS3Builder;
 use object_store::local::LocalFileSystem;
 use object_store::path::Path;
 use object_store::prefix::PrefixStore;
 use object_store::{ObjectStore, ObjectStoreExt, PutPayload, WriteMultipart};
-use futures_util::stream::BoxStream;
 use std::sync::Arc;
 use std::time::Duration;
 use tokio::io::AsyncReadExt;

@@ -102,7 +102,8 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
         None => None,
     };
     let factors = desk.factors();
-    let layers: Vec<Layer> = desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
+    let layers: Vec<Layer> =
+        desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
     let path = std::env::temp_dir().join(format!("slantcast-plates-{id}"));
     let out = std::fs::File::create(&path).map_err(Problem::internal)?;
     let runtime = tokio::runtime::Handle::current();

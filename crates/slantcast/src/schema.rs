@@ -17,6 +17,7 @@ pub(crate) fn schemas() -> Result<Vec<(&'static str, String)>, Failure> {
         ("slant-marks-1.schema.json", "Marks", "slant-marks/1", "Marks on one picture"),
         ("slant-set-1.schema.json", "LightSet", "slant-set/1", "A lighting set"),
         ("slant-readings-1.schema.json", "Readings", "slant-readings/1", "What was read from one picture"),
+        ("slant-mix-1.schema.json", "MixRecipe", "slant-mix/1", "How plates were mixed"),
     ];
     formats
         .into_iter()

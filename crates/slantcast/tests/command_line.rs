@@ -245,3 +245,40 @@ fn the_edge_of_a_nose_s_shadow_tells_how_hard_the_light_is() {
         assert!(says, "{name}");
     }
 }
+
+/// Weights of plates another renderer took, known to it (tests/fixtures/make_people.py --plates), as JSON of the published fields.
+#[test]
+fn mix_prints_the_weights_of_plates() {
+    let folder = "tests/fixtures/plates/P400";
+    let truth: Value =
+        serde_json::from_str(&std::fs::read_to_string(root().join(folder).join("truth.json")).unwrap()).unwrap();
+    let wanted: Vec<f64> = serde_json::from_value(truth["weights"].clone()).unwrap();
+    let picture = |name: &str| format!("{folder}/{name}.png");
+    let mut args = vec!["mix".to_owned(), "--target".into(), picture("target"), "--dark".into(), picture("dark")];
+    for k in 0..wanted.len() {
+        args.extend(["--plate".to_owned(), picture(&format!("plate{k}"))]);
+    }
+    let run = slantcast(&args.iter().map(String::as_str).collect::<Vec<_>>());
+    assert!(run.status.success(), "{}", text(&run.stderr));
+    let mix: Value = serde_json::from_slice(&run.stdout).unwrap();
+    for (k, want) in wanted.iter().enumerate() {
+        let got = mix["weights"][k].as_f64().unwrap();
+        if *want == 0.0 {
+            assert_eq!(got, 0.0, "plate {k} is off");
+            assert!(mix["stops"][k].is_null());
+        } else {
+            assert!((got / want).log2().abs() < 0.03, "plate {k}: {got} {want}");
+            assert!((mix["stops"][k].as_f64().unwrap() - got.log2()).abs() < 1e-9);
+        }
+    }
+    assert!(mix["residual_rms"].as_f64().unwrap() < 0.01 && mix["warnings"].is_array());
+    // a plate of another size is refused by name
+    let eye = "tests/fixtures/rendered/eye-12.png";
+    let odd = slantcast(&["mix", "--target", &picture("target"), "--plate", eye]);
+    assert_eq!(odd.status.code(), Some(2));
+    assert!(
+        text(&odd.stderr).contains("eye-12.png is") && text(&odd.stderr).contains("one size"),
+        "{}",
+        text(&odd.stderr)
+    );
+}

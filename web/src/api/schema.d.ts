@@ -111,6 +111,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/build/one-lamp": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The set with one lamp that is carried from place to place: plates, or one long exposure with its clock. */
+        get: operations["with_one_lamp"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/calibration": {
         parameters: {
             query?: never;
@@ -3201,6 +3218,13 @@ export interface components {
             /** @description Two to six readings in its own reflector. */
             readings: components["schemas"]["LampReading"][];
         };
+        /** @description One plate of an export. */
+        Layer: {
+            /** @description Factors on its linear red, green and blue; nought leaves it out. */
+            factor: components["schemas"]["Triple"];
+            /** @description Name. */
+            name: string;
+        };
         /** @description What was learnt of a lamp. */
         LearntLamp: {
             /**
@@ -3834,6 +3858,27 @@ export interface components {
             /** @description Places with what is wanted there. */
             patches: components["schemas"]["PatchWanted"][];
         };
+        /** @description What was mixed, to be read back. */
+        MixRecipe: {
+            /** @description A dark frame was taken off each. */
+            dark: boolean;
+            /** @description Always `slant-mix/1`. */
+            format: string;
+            /**
+             * Format: int32
+             * @description Pixels.
+             */
+            height: number;
+            /** @description Layers, the lowest first. */
+            layers: components["schemas"]["Layer"][];
+            /** @description How they go together: `sum` in linear light, or `lighter`. */
+            merge: string;
+            /**
+             * Format: int32
+             * @description Pixels.
+             */
+            width: number;
+        };
         /** @description A picture that a mix is to meet. */
         MixTarget: {
             /**
@@ -4002,6 +4047,51 @@ export interface components {
             length_m: number;
             /** @description Words after it. */
             then: string;
+        };
+        /** @description A set with one lamp. */
+        OneLampPlan: {
+            /** @description Id of the lamp. */
+            lamp: string;
+            /** @description Its name. */
+            name: string;
+            /** @description Lamps that could do it: id and name. */
+            others: string[][];
+            /** @description What to know of it. */
+            says: string[];
+            /**
+             * Format: double
+             * @description Spread of each level, stops: the lamp's, and a second of the hand in the shortest time.
+             */
+            sd_stops: number;
+            /** @description How the lamp is set for the long exposure. */
+            setting: string;
+            /** @description Places in order. */
+            steps: components["schemas"]["OneLampStep"][];
+            /**
+             * Format: double
+             * @description Seconds from opening the shutter to closing it; nought for a flash.
+             */
+            total_s: number;
+        };
+        /** @description One place of the lamp. */
+        OneLampStep: {
+            burns_s?: components["schemas"]["Pair"] | null;
+            /** @description Light of the set it stands for. */
+            light: string;
+            /** @description Where it stands. */
+            place: string;
+            /** @description For a plate of its own: how the lamp is set, and how long, in a sentence. */
+            plate: string;
+            /**
+             * Format: double
+             * @description Seconds of the plate; absent for a flash.
+             */
+            plate_s?: number | null;
+            /**
+             * Format: int32
+             * @description Pops of a flash at that setting; absent for steady light.
+             */
+            pops?: number | null;
         };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
@@ -6634,6 +6724,46 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    with_one_lamp: {
+        parameters: {
+            query?: {
+                /** @description Id of a lamp of the kit; the strongest that does if absent. */
+                lamp?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneLampPlan"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

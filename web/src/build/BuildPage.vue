@@ -5,6 +5,7 @@ import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { api, data, drawSet, wholeSet, type BuildLog, type BuildStep, type BuildView } from '../api/client'
 import { useCase } from '../cases/case'
 import RoleMark from '../halo/RoleMark.vue'
+import OneLamp from './OneLamp.vue'
 import PackingList from './PackingList.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import TextField from '../shell/TextField.vue'
@@ -104,6 +105,7 @@ async function first(which: 'key' | 'background') {
 const lamp = computed(() => view.value?.plan.lamps.find((l) => `light-${l.light}` === here.value?.id))
 const choose = (light: string, id: string) => put((log) => (log.lamps = { ...(log.lamps ?? {}), [light]: id }))
 const packed = ref(false)
+const alone = ref(false)
 const print = () => window.print()
 const doneCount = computed(() => steps.value.filter((s) => s.done).length)
 </script>
@@ -168,8 +170,12 @@ const doneCount = computed(() => steps.value.filter((s) => s.done).length)
         </section>
       </div>
       <BCard class="take-along" no-body>
-        <BCardHeader><BButton variant="link" class="p-0" :aria-expanded="packed" data-test="packing" @click="packed = !packed">What to take along ({{ view.plan.packing.lines.length }} things{{ view.plan.packing.missing.length ? `, ${view.plan.packing.missing.length} missing` : '' }})</BButton></BCardHeader>
+        <BCardHeader><BButton size="sm" variant="secondary" :aria-expanded="packed" data-test="packing" @click="packed = !packed">What to take along ({{ view.plan.packing.lines.length }} things{{ view.plan.packing.missing.length ? `, ${view.plan.packing.missing.length} missing` : '' }})</BButton></BCardHeader>
         <BCardBody v-if="packed"><PackingList :packing="view.plan.packing" /></BCardBody>
+      </BCard>
+      <BCard no-body>
+        <BCardHeader><BButton size="sm" variant="secondary" :aria-expanded="alone" data-test="with-one-lamp" @click="alone = !alone">With one lamp only</BButton></BCardHeader>
+        <BCardBody v-if="alone"><OneLamp :case-id="current.id" /></BCardBody>
       </BCard>
       <p v-for="c in view.plan.cautions" :key="c" class="caution"><strong>Take care.</strong> {{ c }}</p>
       <section class="paper" aria-hidden="true">

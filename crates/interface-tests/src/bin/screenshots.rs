@@ -40,6 +40,7 @@ async fn main() -> anyhow::Result<()> {
         ("Night ferryman", "rebuild", "ways"),
         ("Night ferryman", "build", "build"),
         ("Miller", "verdict", "verdict"),
+        ("Elixir", "plates", "plates"),
     ] {
         if !wanted(name) {
             continue;
@@ -50,6 +51,10 @@ async fn main() -> anyhow::Result<()> {
         settle().await;
         if step == "rebuild" {
             drawn(&b).await?;
+        }
+        if step == "plates" {
+            b.text_within("sum", 60, |t| t.contains("add up")).await?;
+            settle().await;
         }
         if step == "build" {
             second_step(&b).await?;

@@ -87,7 +87,7 @@ fn metered_from(light: &SetLight, meter: &LightMeter) -> f64 {
 }
 
 /// Stops of power from full that a lamp needs, with the spread.
-fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings) -> Option<(f64, f64)> {
+pub(super) fn power_needed(lamp: &Lamp, light: &SetLight, meter: &LightMeter, s: &Settings) -> Option<(f64, f64)> {
     let mut v = values_of(lamp, light, metered_from(light, meter).max(0.06));
     v.insert("f_number".into(), s.f_number);
     v.insert("shutter_s".into(), s.shutter_s);
@@ -106,7 +106,7 @@ fn has_own_face(source: &Source) -> bool {
 }
 
 /// Whether a lamp can stand behind a source.
-fn fits(lamp: &Lamp, light: &SetLight) -> bool {
+pub(super) fn fits(lamp: &Lamp, light: &SetLight) -> bool {
     match light.source.about().outline {
         _ if light.source.is_window() => false,
         Outline::Tube(length_m, _) => (lamp.face_m / length_m).ln().abs() < 0.5 && !lamp.takes_modifiers,

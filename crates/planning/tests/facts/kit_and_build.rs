@@ -26,7 +26,7 @@ fn set() -> LightSet {
 }
 
 /// A meter as the studio would fill it in, by the levels of the set.
-fn meter(set: &LightSet) -> SetMeter {
+pub fn meter(set: &LightSet) -> SetMeter {
     let s = set.camera.exposure;
     let lights = set
         .lights

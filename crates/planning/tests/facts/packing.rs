@@ -1,9 +1,10 @@
 //! What goes into the bags, what the circuit carries, and lamps by the meter.
 
+use crate::kit_and_build::meter as studio_less_meter;
 use lightset::kit::{Circuit, Kit, LampReading, Output, catalogue, metered};
 use lightset::set::LightSet;
 use optics::power::Control;
-use planning::build::{LampPlan, packing};
+use planning::build::{LampPlan, one_lamp, packing};
 use proptest::prelude::*;
 
 fn set(lights: &str, more: &str) -> LightSet {
@@ -91,6 +92,31 @@ fn lamps_are_summed_against_one_circuit() {
     assert_eq!(load(["speedlight", "torch"], None), None, "batteries draw nothing");
 }
 
+/// One lamp carried round: what one place gets over another is what the set says, by times alone (reciprocity: exposure is light times
+/// time, Bunsen & Roscoe 1862).
+#[test]
+fn one_lamp_makes_the_set_by_its_times() {
+    let s = set(&format!("{KEY},{FILL}"), "");
+    let meter = studio_less_meter(&s);
+    let plan = one_lamp(&s, &meter, catalogue(), Some("led-60")).expect("a plan");
+    let burns: Vec<f64> = plan.steps.iter().map(|x| x.burns_s.map(|b| b[1] - b[0]).expect("steady")).collect();
+    assert!(burns.iter().all(|t| *t >= 1.98), "{burns:?}");
+    // covered while it is carried
+    let [first, second] = [plan.steps[0].burns_s.expect("steady"), plan.steps[1].burns_s.expect("steady")];
+    assert!(second[0] - first[1] > 5.0 && plan.total_s >= second[1] - 1e-9);
+    // twice the light wanted of the second is twice its time, the first's as it was
+    let mut brighter = s.clone();
+    brighter.lights[1].level = lightset::set::Level::Stops { stops: -1.0 };
+    let again = one_lamp(&brighter, &studio_less_meter(&brighter), catalogue(), Some("led-60")).expect("a plan");
+    let more: Vec<f64> = again.steps.iter().map(|x| x.burns_s.map(|b| b[1] - b[0]).expect("steady")).collect();
+    assert!((more[1] / burns[1] / (more[0] / burns[0]) - 2.0).abs() < 1e-6, "{burns:?} {more:?}");
+    let flash = one_lamp(&s, &meter, catalogue(), Some("monolight-400")).expect("a plan");
+    assert!(flash.steps.iter().all(|x| x.pops.is_some_and(|p| p >= 1) && x.burns_s.is_none()));
+    assert!(one_lamp(&s, &meter, catalogue(), Some("nothing")).is_err());
+    let dark = LightSet { lights: Vec::new(), ..s };
+    assert!(one_lamp(&dark, &meter, catalogue(), None).unwrap_err().contains("no light"));
+}
+
 fn reading(power: &str, distance_m: f64, f_number: f64, iso: f64, shutter_s: f64) -> LampReading {
     LampReading { power: power.into(), distance_m, f_number, iso, shutter_s }
 }
@@ -122,7 +148,11 @@ fn readings_that_do_not_agree_say_why() {
     // the dial says two stops, the light goes down by one
     let dial =
         metered(lamp, &[reading("100 %", 1.0, 8.0, 100.0, 0.1), reading("25 %", 1.0, 5.66, 100.0, 0.1)]).unwrap();
-    assert!(dial.says.iter().any(|s| s.contains("turned down 2.0 stops and the light went down 1.0 stops")), "{:?}", dial.says);
+    assert!(
+        dial.says.iter().any(|s| s.contains("turned down 2.0 stops and the light went down 1.0 stops")),
+        "{:?}",
+        dial.says
+    );
     // it shines from 0.4 m behind where the tape began
     let f = |d: f64| 8.0 / (d + 0.4) * 1.4;
     let far =

@@ -51,8 +51,11 @@ fn a_turn_and_a_breathing_lens_are_found_too() {
 fn a_sum_tells_where_each_of_its_plates_lies() {
     let shifts = [[0.0, 0.0], [1.3, -0.7], [0.0, 0.0], [-5.25, 3.5]];
     let pictures: Vec<Photo> = (0..4).map(|k| seen(k, [0.0; 2], 0.0, 1.0)).collect();
-    let sum: Vec<f32> =
-        (0..W * H).flat_map(|i| (0..3).map(|c| 0.3 * pictures.iter().map(|p| p.rgb(i % W, i / W)[c]).sum::<f32>()).collect::<Vec<_>>()).collect();
+    let sum: Vec<f32> = (0..W * H)
+        .flat_map(|i| {
+            (0..3).map(|c| 0.3 * pictures.iter().map(|p| p.rgb(i % W, i / W)[c]).sum::<f32>()).collect::<Vec<_>>()
+        })
+        .collect();
     let all = Light::of(&Photo::new(W, H, Samples::Linear(sum), &Encoding::default()).expect("a picture"), 1);
     let plates: Vec<Light> = shifts.iter().enumerate().map(|(k, s)| Light::of(&seen(k, *s, 0.0, 1.0), 1)).collect();
     let lie = in_sum(&all, &plates.iter().collect::<Vec<_>>(), None);

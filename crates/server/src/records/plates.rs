@@ -25,7 +25,8 @@ pub(crate) async fn desk_of(app: &App, me: Uuid, case: Uuid) -> Answer<(i64, Des
     desk.all_on = desk.all_on.filter(here);
     for f in frames.iter().filter(|f| f.role == "plate") {
         let id = f.id.to_string();
-        let known = desk.plates.iter().any(|p| p.frame == id) || [&desk.dark, &desk.all_on].contains(&&Some(id.clone()));
+        let known =
+            desk.plates.iter().any(|p| p.frame == id) || [&desk.dark, &desk.all_on].contains(&&Some(id.clone()));
         if known || desk.plates.len() >= plates::light::MOST_PLATES {
             continue;
         }
@@ -120,7 +121,9 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
         frames.push(id);
     }
     let mut others = [None, None];
-    for (slot, (name, id)) in others.iter_mut().zip([("The dark frame", &desk.dark), ("The picture with all lights on", &desk.all_on)]) {
+    for (slot, (name, id)) in
+        others.iter_mut().zip([("The dark frame", &desk.dark), ("The picture with all lights on", &desk.all_on)])
+    {
         if let Some(id) = id {
             let (light, size) = light_of(app, me, case, id_of(id)?).await?;
             sizes.push((name.into(), size));

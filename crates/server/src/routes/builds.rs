@@ -8,17 +8,17 @@ use crate::records::versioned::{BUILDS, add, newest};
 use crate::routes::kit::kit_of;
 use crate::routes::sets::newest_view;
 use axum::Json;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use lightset::set::LightSet;
-use planning::build::{BuildLog, BuildPlan, build};
+use planning::build::{BuildLog, BuildPlan, OneLampPlan, build, one_lamp};
 use serde::{Deserialize, Serialize};
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(current_build, save_build))
+    OpenApiRouter::new().routes(routes!(current_build, save_build)).routes(routes!(with_one_lamp))
 }
 
 /// How to build the set of a case, with what was done so far.
@@ -62,6 +62,29 @@ async fn latest(app: &App, me: Uuid, case: Uuid) -> Answer<BuildView> {
 async fn current_build(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<BuildView>> {
     must_own(&app, me.id, case).await?;
     latest(&app, me.id, case).await.map(Json)
+}
+
+/// Which lamp is carried about.
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+struct Carried {
+    /// Id of a lamp of the kit; the strongest that does if absent.
+    lamp: Option<String>,
+}
+
+/// The set with one lamp that is carried from place to place: plates, or one long exposure with its clock.
+#[utoipa::path(get, path = "/cases/{id}/build/one-lamp", tag = "sets", params(("id" = Uuid, Path), Carried),
+    responses((status = 200, body = OneLampPlan), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn with_one_lamp(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Query(carried): Query<Carried>,
+) -> Answer<Json<OneLampPlan>> {
+    must_own(&app, me.id, case).await?;
+    let now = newest_view(&app, case).await?;
+    let kit = kit_of(&app, me.id).await?.kit;
+    one_lamp(&now.set, &now.meter, &kit, carried.lamp.as_deref()).map(Json).map_err(Problem::bad)
 }
 
 /// Choose the order and the lamps, tick steps off, note what was measured.

@@ -143,7 +143,8 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
     };
     let moved = found.iter().any(|l| l.is_some_and(|l| l.moved()));
     let plain = {
-        let (plates, dark, all, names) = (shelf.plates.clone(), shelf.dark.clone(), shelf.all_on.clone(), names.clone());
+        let (plates, dark, all, names) =
+            (shelf.plates.clone(), shelf.dark.clone(), shelf.all_on.clone(), names.clone());
         let sum = move || {
             let refs: Vec<&Light> = plates.iter().map(AsRef::as_ref).collect();
             check(all.as_deref(), &refs, dark.as_deref(), each, &names)

@@ -83,7 +83,7 @@ fn barn_doors_end_the_light_where_they_say() {
     let narrow = doors(&light, 75.0).expect("doors");
     let shut = LightSet { flags: narrow.flags.clone(), ..free.clone() };
     let [cut, open] = [&shut, &free].map(|s| flat_at(s, &[(Vec3::zeros(), Vec3::z())]).expect("metered")[0]);
-    assert!(((open / cut).log2() - narrow.loses_stops).abs() < 0.06, "{} {}", (open / cut).log2(), narrow.loses_stops);
+    assert!(((open / cut).log2() - narrow.loses_stops).abs() < 0.1, "{} {}", (open / cut).log2(), narrow.loses_stops);
     assert!(narrow.half_m[0] < d.half_m[0] && narrow.says.contains("the middle loses"));
     assert!(doors(&light, 10.0).unwrap_err().contains("open_deg"));
 }

@@ -1,0 +1,130 @@
+//! Plates from the sum to the file, by the keyboard; one that was moved; one of another size. And what stands before a lamp.
+
+use anyhow::{Result, ensure};
+use interface_tests::{Browser, Server};
+use thirtyfour::prelude::*;
+
+async fn open_case(b: &Browser, base: &str, title: &str, step: &str) -> Result<()> {
+    b.page.goto(format!("{base}/cases")).await?;
+    b.page.query(By::XPath(format!("//a[contains(., '{title}')]"))).first().await?.click().await?;
+    b.wait(&format!("step-{step}")).await?.send_keys(Key::Enter + "").await?;
+    Ok(())
+}
+
+/// Fetches a file of a link and says how long it is and how it begins.
+async fn fetched(b: &Browser, name: &str) -> Result<(u64, String)> {
+    let link = b.css_within(&format!("[data-test={name}]"), 60).await?.attr("href").await?.unwrap_or_default();
+    let script = "const [url, done] = arguments; fetch(url).then(r => r.arrayBuffer()).then(a => { const v = new Uint8Array(a); \
+                  done([v.length, String.fromCharCode(...v.slice(0, 60))]) })";
+    let answer = b.page.execute_async(script, vec![serde_json::json!(link)]).await?;
+    let (length, head): (u64, String) = answer.convert()?;
+    Ok((length, head))
+}
+
+#[tokio::test]
+async fn plates_add_up_are_mixed_and_written() -> Result<()> {
+    let server = Server::start("sc_plates", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
+
+    // one that was moved is named with its shift: the camera was nudged by a few pixels
+    open_case(&b, &server.base, "Seven-mile shoe", "plates").await?;
+    let said = b.text_within("sum", 60, |t| t.contains("moved")).await?;
+    ensure!(said.contains("rim was moved") && said.contains("px left"), "{said}");
+
+    open_case(&b, &server.base, "Elixir for act two", "plates").await?;
+    b.text_within("sum", 60, |t| t.contains("add up to the picture with all lights on")).await?;
+    b.accessible("plates").await?;
+
+    // a level by the keys is in the mix, in what it asks of the lamp, and still there after the page is opened again
+    let slider = b.wait("stops-0").await?;
+    for _ in 0..20 {
+        slider.send_keys(Key::Left + "").await?;
+    }
+    b.text_within("plates-saved", 20, |t| t == "Saved").await?;
+    b.css("[data-test=in-camera] summary").await?.send_keys(Key::Enter + "").await?;
+    b.text_within("in-camera", 20, |t| t.contains("left line: its lamp down 1.0 stops")).await?;
+
+    // the picture with all lights on is met with every lamp as it was
+    let option = b.page.query(By::XPath("//*[@data-test='target']/option[contains(., 'all.jpg')]")).first().await?;
+    option.click().await?;
+    b.wait("solve").await?.send_keys(Key::Enter + "").await?;
+    let told = b.text_within("told", 60, |t| t.contains("left over")).await?;
+    let level = told.lines().find_map(|l| l.strip_prefix("left line: ")).unwrap_or_default().replace('\u{2212}', "-");
+    let stops: f64 = level.split(' ').next().unwrap_or_default().parse()?;
+    ensure!(stops.abs() < 0.05, "the plate is in the sum as it was taken: {told}");
+
+    // who wins where
+    b.click("shows-winners").await?;
+    b.text_within("merge", 60, |t| t.contains("left line") && t.contains('%')).await?;
+    b.click("shows-mix").await?;
+
+    // the file of layers is one
+    b.click("file-layers").await?;
+    let (length, head) = fetched(&b, "plates-result").await?;
+    ensure!(length > 500_000 && head.contains("mimetypeimage/openraster"), "{length} {head}");
+
+    // a picture of another size is refused by name, and nothing is lost
+    let script = "const done = arguments[0]; const id = location.pathname.split('/')[2]; const c = document.createElement('canvas'); \
+                  c.width = 64; c.height = 48; c.getContext('2d').fillRect(0, 0, 9, 9); c.toBlob(blob => { const f = new FormData(); \
+                  f.append('role', 'plate'); f.append('file', blob, 'odd.png'); \
+                  fetch(`/api/cases/${id}/frames`, { method: 'POST', body: f }).then(r => done(r.status)) })";
+    let status: u16 = b.page.execute_async(script, vec![]).await?.convert()?;
+    ensure!(status == 201, "{status}");
+    b.page.refresh().await?;
+    b.text_within("plates-problem", 60, |t| t.contains("64 × 48") && t.contains("left line")).await?;
+    b.wait("plate-4").await?;
+
+    b.page.set_window_rect(0, 0, 390, 844).await?;
+    b.no_overflow("plates").await?;
+    let errors: Vec<String> = b.console_errors().await?.into_iter().filter(|e| !e.contains("400")).collect();
+    ensure!(errors.is_empty(), "{errors:?}");
+    b.close().await
+}
+
+#[tokio::test]
+async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
+    let server = Server::start("sc_before_lamps", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
+    open_case(&b, &server.base, "Lamplighter behind the blinds", "rebuild").await?;
+    b.text_within("studio-status", 60, |t| t.contains("Drawn")).await?;
+
+    b.css("[data-test=gel-0] option[value=blue]").await?.click().await?;
+    b.text_within("before-says-0", 20, |t| t.contains("1.5 ± 0.3 stops less")).await?;
+    b.click("doors-0").await?;
+    b.text_within("before-says-0", 20, |t| t.contains("falls to half")).await?;
+    b.css("[data-test=walk] summary").await?.send_keys(Key::Enter + "").await?;
+    for _ in 0..2 {
+        b.click("add-mark").await?;
+    }
+    b.text_within("walk-says", 60, |t| t.contains("differs by")).await?;
+
+    // a sun below the horizon is refused with how far, one that is up stands in the set
+    b.click("add-sun").await?;
+    b.wait("sun-time").await?.send_keys("0200AM").await?;
+    b.page.query(By::XPath("//button[contains(., 'Put it into the set')]")).first().await?.click().await?;
+    b.text_within("sun-problem", 20, |t| t.contains("below the horizon")).await?;
+    b.wait("sun-time").await?.send_keys("1200PM").await?;
+    b.page.query(By::XPath("//button[contains(., 'Put it into the set')]")).first().await?.click().await?;
+    b.text_within("sun-says", 20, |t| t.contains("on the compass")).await?;
+    b.accessible("rebuild").await?;
+
+    b.click("step-build").await?;
+    b.click("packing").await?;
+    b.wait("pack-line").await?;
+    b.accessible("build").await?;
+
+    // a lamp by the meter: f/5.6 at 1.5 m and two stops less at a quarter
+    b.click("tool-kit").await?;
+    b.click("figures-panel-60").await?;
+    b.click("meter-panel-60").await?;
+    b.fill("aperture-1", "2.8").await?;
+    b.click("work-out").await?;
+    b.text_within("metered", 20, |t| t.contains("lux at 1 m")).await?;
+    b.click("keep-metered").await?;
+    b.text_within("saved", 20, |t| t.contains("Saved")).await.ok();
+    let errors: Vec<String> = b.console_errors().await?.into_iter().filter(|e| !e.contains("400")).collect();
+    ensure!(errors.is_empty(), "{errors:?}");
+    b.close().await
+}
