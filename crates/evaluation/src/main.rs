@@ -3,6 +3,7 @@
 mod cans;
 mod files;
 mod finding;
+mod lining;
 mod marks;
 mod metering;
 mod pairs;
@@ -52,6 +53,8 @@ enum Table {
     Meter(metering::Options),
     /// Show people under other lights, against another renderer's picture of them.
     Relit(relighting::Options),
+    /// Ask for bright lines on products, and write what gives them for another renderer to draw.
+    Lines(lining::Options),
     /// Solve mixes of plates whose factors are known, and find plates that were moved.
     Plates(plating::Options),
     /// Plan every look without a picture.
@@ -110,6 +113,7 @@ fn main() -> ExitCode {
         Table::Cans(options) => cans::run(&options),
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
+        Table::Lines(options) => lining::run(&options),
         Table::Plates(options) => plating::run(&options),
         Table::Wishes(options) => wishing::run(&options),
         Table::Rooms(options) => rooms::run(&options),

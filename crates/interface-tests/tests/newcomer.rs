@@ -351,7 +351,7 @@ async fn marks_are_proposed_and_a_film_is_grabbed() -> Result<()> {
     let truth = ["azimuth_deg", "elevation_deg"].map(|n| light[n].as_f64().unwrap_or_default());
     key_near(&b, (truth[0], truth[1]), 3.0).await?;
     // how it was read can be opened
-    b.css("[data-test=workings] summary").await?.click().await?;
+    b.css("[data-test=workings] summary").await?.send_keys(Key::Enter + "").await?;
     b.css("[data-test=workings] svg circle").await?;
 
     // An outline along the ball, with the background outside of it.

@@ -55,7 +55,7 @@ async fn a_set_is_planned_without_a_picture() -> Result<()> {
         said.contains("left person's cheeks") && said.contains("right person's cheeks"),
         "each person is metered: {said}"
     );
-    b.css("[data-test=meter-table] summary").await?.click().await?;
+    b.css("[data-test=meter-table] summary").await?.send_keys(Key::Enter + "").await?;
     b.text_within("meter-table", 20, |t| t.contains("1: forehead") && t.contains("2: left cheek")).await?;
     b.click("step-build").await?;
     let sheet = b.page.query(By::Css("main")).first().await?;

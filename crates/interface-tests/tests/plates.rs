@@ -115,6 +115,15 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     b.wait("pack-line").await?;
     b.accessible("build").await?;
 
+    // a bright line on the bottle: which directions it asks for, and what of the kit gives it
+    open_case(&b, &server.base, "Elixir for act two", "rebuild").await?;
+    b.text_within("studio-status", 60, |t| t.contains("Drawn")).await?;
+    b.css("[data-test=line] summary").await?.send_keys(Key::Enter + "").await?;
+    b.click("find-line").await?;
+    b.text_within("line-directions", 20, |t| t.contains("A source must fill")).await?;
+    b.click("take-line").await?;
+    b.text_within("set-saved", 20, |t| t.contains("Saved")).await?;
+
     // a lamp by the meter: f/5.6 at 1.5 m and two stops less at a quarter
     b.click("tool-kit").await?;
     b.click("figures-panel-60").await?;

@@ -57,6 +57,12 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         ),
         (
             Method::POST,
+            format!("/api/cases/{case}/set/line"),
+            json!({"set": set["set"], "line": {"from": -0.7, "to": -0.6, "bottom_m": -0.05, "top_m": 0.05}}),
+            true,
+        ),
+        (
+            Method::POST,
             format!("/api/cases/{case}/set/sun"),
             json!({"latitude_deg": 0, "longitude_deg": 0, "heading_deg": 0, "at": "2026-03-20T12:00:00Z"}),
             true,

@@ -13,6 +13,7 @@ pub mod gel;
 pub mod gltf;
 pub mod kit;
 pub mod light_meter;
+pub mod line;
 pub mod meter;
 pub mod notation;
 pub mod paper;

@@ -518,6 +518,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/set/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which directions a source must fill for a bright line on a bottle or can, and what of my kit does it from where. */
+        post: operations["draw_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set/recipe": {
         parameters: {
             query?: never;
@@ -3586,6 +3603,96 @@ export interface components {
             part: components["schemas"]["Part"];
             /** @description Its corners. */
             points: components["schemas"]["Pair"][];
+        };
+        /** @description A line on a product of a set. */
+        LineAsked: {
+            /** @description The line. */
+            line: components["schemas"]["LineWanted"];
+            /** @description The set as it stands. */
+            set: components["schemas"]["LightSet"];
+        };
+        /** @description Directions a source must fill, seen from the product. */
+        LineDirections: {
+            /**
+             * Format: double
+             * @description Azimuth of the edge that shows as the line's left one, degrees from the lens side.
+             */
+            azimuth_from_deg: number;
+            /**
+             * Format: double
+             * @description Of the right one.
+             */
+            azimuth_to_deg: number;
+            /**
+             * Format: double
+             * @description Elevation at the line's lower end, degrees.
+             */
+            elevation_bottom_deg: number;
+            /**
+             * Format: double
+             * @description At its upper end.
+             */
+            elevation_top_deg: number;
+        };
+        /** @description What a line asks for and what does. */
+        LinePlan: {
+            /** @description Directions. */
+            directions: components["schemas"]["LineDirections"];
+            /** @description What does, the best first. */
+            ways: components["schemas"]["LineWay"][];
+        };
+        /** @description A line on a product. */
+        LineWanted: {
+            /**
+             * Format: double
+             * @description Its lower end, metres over the product's middle.
+             */
+            bottom_m: number;
+            /**
+             * Format: double
+             * @description Its left edge in the picture: -1 at the product's left outline, 1 at its right.
+             */
+            from: number;
+            /** @description The product's place in the list of subjects. */
+            subject?: number;
+            /**
+             * Format: double
+             * @description Its right edge.
+             */
+            to: number;
+            /**
+             * Format: double
+             * @description Its upper end.
+             */
+            top_m: number;
+        };
+        /** @description Something that gives the line. */
+        LineWay: {
+            /**
+             * Format: double
+             * @description How far it may be moved aside before an edge of the line is off by two degrees, metres.
+             */
+            aside_m: number;
+            board?: components["schemas"]["Board"] | null;
+            /**
+             * Format: double
+             * @description Metres from the surface.
+             */
+            distance_m: number;
+            /** @description It gives the whole line, out of the picture and out of the lens's way. */
+            gives_it: boolean;
+            light?: components["schemas"]["SetLight"] | null;
+            /** @description What it is called. */
+            name: string;
+            /** @description Width and height it must have there, metres. */
+            needs_m: components["schemas"]["Pair"];
+            /** @description In sentences. */
+            says: string[];
+            /**
+             * Format: double
+             * @description How far up or down before an end of the line is lost, metres.
+             */
+            up_m: number;
         };
         /** @description What a person tells of a take, made on a version. What is absent stays. */
         LinkEdit: {
@@ -7754,6 +7861,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Gelled"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineAsked"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinePlan"];
                 };
             };
             400: {

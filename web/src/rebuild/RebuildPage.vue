@@ -1,16 +1,17 @@
 <script setup lang="ts">
 // The set, its picture beside the reference, and everything that can be moved.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
-import { api, data, pictureUrl, type Choices, type LightSet, type PlanView, type SetLight, type Thing } from '../api/client'
+import { api, data, pictureUrl, type Choices, type LightSet, type LineWay, type PlanView, type SetLight, type Thing } from '../api/client'
 import { useRouter } from 'vue-router'
 import { useBench } from '../bench/bench'
 import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
-import { lampFor } from './lamps'
+import { lampFor, unlike } from './lamps'
 import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
+import LineEditor from './LineEditor.vue'
 import LightEditor from './LightEditor.vue'
 import BeforeLamp from './BeforeLamp.vue'
 import BoardEditor from './BoardEditor.vue'
@@ -122,6 +123,14 @@ function addCutter() {
   if (!key) return
   const near = (v: number) => Math.round(v * 200) / 1000
   edit((s) => s.flags.push({ position_m: [near(key.face_m[0]), near(key.face_m[1]), near(key.face_m[2])], aim_m: [0, 0, 0], width_m: 0.7, height_m: 0.9, pattern: { kind: 'slit', opening_m: 0.04 } }))
+}
+/** What gives a line stands in the set: as a lamp of its own name, or as a board. */
+function takeLine(way: LineWay) {
+  edit((s) => {
+    if (way.board) s.boards.push(way.board)
+    if (way.light) s.lights.push({ ...way.light, name: unlike(way.light.name, s.lights.map((l) => l.name)) })
+  })
+  if (way.light) chosen.value = (set.value?.lights.length ?? 1) - 1
 }
 const wantsSun = ref(false)
 const sunSays = ref<string[]>([])
@@ -327,6 +336,7 @@ const status = computed(() => {
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
       </div>
       <RoomEditor v-if="set.ambient" :room="set.ambient" :case-id="caseId" :frame="shownBall" @remember="stage.remember()" @move="moveRoom" @edit="editRoom" />
+      <LineEditor :set="set" :case-id="caseId" @take="takeLine" />
       <WalkEditor :walk="set.walk_m ?? []" :meter="stage.meter" :units="units" @edit="(walk) => edit((s) => (s.walk_m = walk))" />
       <SunDialog v-if="wantsSun" :case-id="caseId" @put="putSun" @close="wantsSun = false" />
       <p v-for="s in sunSays" :key="s" class="quiet small m-0" data-test="sun-says">{{ s }}</p>

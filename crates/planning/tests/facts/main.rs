@@ -3,4 +3,5 @@
 
 mod bench;
 mod kit_and_build;
+mod lines;
 mod packing;

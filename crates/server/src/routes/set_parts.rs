@@ -4,6 +4,7 @@ use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::must_own;
+use crate::routes::kit::kit_of;
 use crate::routes::sets::parse_set;
 use crate::work::Pace;
 use axum::Json;
@@ -11,6 +12,7 @@ use axum::extract::{Path, State};
 use lightset::daylight::{SunStands, SunWanted, sun_light};
 use lightset::doors::{Doors, doors};
 use lightset::gel::{Gel, gels, with_gel};
+use lightset::line::{LinePlan, LineWanted, line};
 use lightset::set::{LightSet, SetLight};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -24,6 +26,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(put_gel))
         .routes(routes!(hang_doors))
         .routes(routes!(place_sun))
+        .routes(routes!(draw_line))
 }
 
 /// A filter for a light of a set.
@@ -58,6 +61,16 @@ pub struct DoorsWanted {
     pub light: usize,
     /// How far they are open, degrees: 90 stand straight out of the face.
     pub open_deg: f64,
+}
+
+/// A line on a product of a set.
+#[derive(Deserialize, ToSchema)]
+pub struct LineAsked {
+    /// The set as it stands.
+    #[schema(value_type = LightSet)]
+    pub set: serde_json::Value,
+    /// The line.
+    pub line: LineWanted,
 }
 
 fn no_light(i: usize) -> String {
@@ -116,4 +129,19 @@ async fn place_sun(
 ) -> Answer<Json<SunStands>> {
     must_own(&app, me.id, case).await?;
     sun_light(&wanted).map(Json).map_err(Problem::bad)
+}
+
+/// Which directions a source must fill for a bright line on a bottle or can, and what of my kit does it from where.
+#[utoipa::path(post, path = "/cases/{id}/set/line", tag = "sets", params(("id" = Uuid, Path)), request_body = LineAsked,
+    responses((status = 200, body = LinePlan), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn draw_line(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(case): Path<Uuid>,
+    Body(asked): Body<LineAsked>,
+) -> Answer<Json<LinePlan>> {
+    must_own(&app, me.id, case).await?;
+    let set = parse_set(asked.set)?;
+    let kit = kit_of(&app, me.id).await?.kit;
+    line(&set, &asked.line, &kit).map(Json).map_err(Problem::bad)
 }
