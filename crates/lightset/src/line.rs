@@ -284,7 +284,9 @@ fn way(
     }
     let floor = set.floor_m();
     if position[1] + floor - size[1] / 2.0 < -0.01 {
-        says.push("Its lower edge would be under the floor: raise the product.".into());
+        says.push(
+            "Its lower edge would be under the table or floor: raise the product, or let the line end higher.".into(),
+        );
     }
     let whole = says.is_empty() || (covered.is_some() && says.len() == 1);
     let aside_m = distance * SHIFT_DEG.to_radians().tan();

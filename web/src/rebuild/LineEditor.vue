@@ -17,7 +17,8 @@ const SLIDES = [
   { key: 'bottom', text: 'Begins', least: -0.95, most: 0.9 },
   { key: 'top', text: 'Ends', least: -0.9, most: 0.95 },
 ] as const
-const percent = (v: number) => `${(100 * v).toFixed(0)} %`
+const minus = (t: string) => t.replaceAll('-', '−')
+const percent = (v: number) => minus(`${(100 * v).toFixed(0)} %`)
 async function find() {
   const w = wanted.value
   const line = { subject: subject.value, from: Math.max(-0.99, w.middle - w.wide / 2), to: Math.min(0.99, w.middle + w.wide / 2), bottom_m: w.bottom * half.value, top_m: w.top * half.value }
@@ -29,7 +30,7 @@ async function find() {
     problem.value = messageOf(e)
   }
 }
-const way = (a: number, b: number) => `${Math.min(a, b).toFixed(0)}° to ${Math.max(a, b).toFixed(0)}°`
+const way = (a: number, b: number) => minus(`${Math.min(a, b).toFixed(0)}° to ${Math.max(a, b).toFixed(0)}°`)
 </script>
 
 <template>
@@ -53,7 +54,7 @@ const way = (a: number, b: number) => `${Math.min(a, b).toFixed(0)}° to ${Math.
       <p class="m-0" data-test="line-directions">A source must fill {{ way(plan.directions.azimuth_from_deg, plan.directions.azimuth_to_deg) }} round the product (0° is the lens, positive to camera right), {{ way(plan.directions.elevation_bottom_deg, plan.directions.elevation_top_deg) }} up.</p>
       <ul>
         <li v-for="w in plan.ways" :key="w.name" :class="{ quiet: !w.gives_it }" data-test="line-way">
-          <span v-for="t in w.says" :key="t">{{ t }} </span>
+          <span class="says">{{ w.says.join(' ') }}</span>
           <BButton size="sm" variant="secondary" data-test="take-line" @click="emit('take', w)">Stand it there</BButton>
         </li>
       </ul>
@@ -89,6 +90,9 @@ const way = (a: number, b: number) => `${Math.min(a, b).toFixed(0)}° to ${Math.
   grid-template-columns: 5.4rem 1fr 3rem;
   gap: 0.4rem;
   align-items: center;
+}
+.says {
+  margin-right: 0.4rem;
 }
 output {
   text-align: right;
