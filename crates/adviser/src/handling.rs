@@ -31,16 +31,10 @@ fn refaced(before: &SetLight, mut after: SetLight) -> SetLight {
 pub(crate) fn powered(l: &SetLight, stops: f64) -> SetLight {
     let mut out = l.clone();
     match &mut out.level {
-        Level::Stops { stops: s } => *s = ((*s + stops) * 100.0).round() / 100.0,
-        Level::Lux { lux } => *lux *= stops.exp2(),
-        Level::Guide { guide_number_m, power } => match power {
-            Some(p) => *p = turned(p, stops).unwrap_or_else(|| p.clone()),
-            None => *guide_number_m *= (stops / 2.0).exp2(),
-        },
-        Level::Joules { joules, power } => match power {
-            Some(p) => *p = turned(p, stops).unwrap_or_else(|| p.clone()),
-            None => *joules *= stops.exp2(),
-        },
+        Level::Guide { power: Some(p), .. } | Level::Joules { power: Some(p), .. } => {
+            *p = turned(p, stops).unwrap_or_else(|| p.clone());
+        }
+        level => level.by(stops),
     }
     out
 }

@@ -2,7 +2,7 @@
 
 use crate::Failure;
 use lightset::kit::catalogue;
-use lightset::line::{LineWanted, line};
+use lightset::line::{LineWanted, body, line};
 use lightset::set::{LightSet, Source};
 use serde_json::json;
 use std::path::PathBuf;
@@ -34,12 +34,12 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let side = if n(0.0, 1.0) < 0.5 { -1.0 } else { 1.0 };
         let (middle, wide) = (side * n(0.45, 0.85), n(0.05, 0.2));
         let lens = [n(-0.3, 0.3), n(0.0, 0.25), n(1.2, 2.4)];
-        let (bottom, top) = (n(-0.05, -0.02), n(0.02, 0.045));
+        // on the body: a bottle narrows over a fifth of its half height
+        let (bottom, top) = (n(-0.85, -0.3), n(0.02, if kind == "can" { 0.75 } else { 0.18 }));
         let whole_set = json!({"format": "slant-set/1", "subjects": [{"kind": kind}],
             "camera": {"position_m": lens, "vfov_deg": 8, "exposure": {"f_number": 11, "shutter_s": 0.008, "iso": 100}}});
         let set = LightSet::from_value(whole_set).map_err(Failure::Input)?.set;
-        let wanted =
-            LineWanted { subject: 0, from: middle - wide / 2.0, to: middle + wide / 2.0, bottom_m: bottom, top_m: top };
+        let wanted = LineWanted { subject: 0, from: middle - wide / 2.0, to: middle + wide / 2.0, bottom, top };
         let plan = line(&set, &wanted, catalogue()).map_err(Failure::Input)?;
         asked += 1;
         let give = |w: &&lightset::line::LineWay| {
@@ -61,8 +61,8 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             (_, Some(b)) => (b.position_m, b.aim_m, [b.width_m, b.height_m]),
             _ => continue,
         };
-        let radius = if kind == "can" { 0.033 } else { 0.0365 };
-        cases.push(json!({"kind": kind, "radius_m": radius, "lens_m": lens, "wanted": wanted, "name": way.name,
+        let Some((radius, half)) = body(&set.subjects[0]) else { continue };
+        cases.push(json!({"kind": kind, "radius_m": radius, "bottom_m": bottom * half, "top_m": top * half, "lens_m": lens, "wanted": wanted, "name": way.name,
             "at_m": at, "aim_m": aim, "size_m": size}));
     }
     println!("{whole} of {asked} lines have something upright in the catalogue that gives them whole");

@@ -52,7 +52,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         .filter(|p| p.join("truth.json").exists())
         .collect();
     folders.sort();
-    let (mut off, mut off_moved, mut held) = (Vec::new(), Vec::new(), 0);
+    let (mut off, mut off_moved, mut held, mut stated) = (Vec::new(), Vec::new(), 0, Vec::new());
     let (mut off_lamps, mut off_found, mut invented) = (0, 0, 0);
     let (mut moved, mut named, mut shift_off, mut false_alarms, mut sums) = (0, 0, Vec::new(), 0, 0);
     for folder in &folders {
@@ -85,6 +85,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
                 Some(s) => {
                     let d = (s - want.log2()).abs();
                     held += usize::from(d <= 2.0 * mix.sd_stops[k].unwrap_or(0.0));
+                    stated.push(mix.sd_stops[k].unwrap_or(0.0));
                     off.push(d);
                     if truth.moved.is_some() {
                         off_moved.push(d);
@@ -125,9 +126,10 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     sorted.sort_by(f64::total_cmp);
     println!("{} folders, {n} plates that are on in the target", folders.len());
     println!(
-        "weights off by, stops: median {:.4}, 90 % {:.4}, worst {worst:.4}; {held} of {n} within two stated spreads",
+        "weights off by, stops: median {:.4}, 90 % {:.4}, worst {worst:.4}; {held} of {n} within two stated spreads, {:.4} in the median",
         median(&mut off),
-        sorted.get(n * 9 / 10).copied().unwrap_or(f64::NAN)
+        sorted.get(n * 9 / 10).copied().unwrap_or(f64::NAN),
+        median(&mut stated)
     );
     println!("of those in folders with a moved plate: median {:.4}", median(&mut off_moved));
     println!("lamps that are off: {off_found} of {off_lamps} found off, {invented} said to be on");

@@ -58,7 +58,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (
             Method::POST,
             format!("/api/cases/{case}/set/line"),
-            json!({"set": set["set"], "line": {"from": -0.7, "to": -0.6, "bottom_m": -0.05, "top_m": 0.05}}),
+            json!({"set": set["set"], "line": {"from": -0.7, "to": -0.6, "bottom": -0.5, "top": 0.5}}),
             true,
         ),
         (

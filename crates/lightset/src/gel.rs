@@ -1,6 +1,6 @@
 //! Filters by the names people give them: what they shift and what they take, from a table.
 
-use crate::set::{Level, SetLight};
+use crate::set::SetLight;
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 use utoipa::ToSchema;
@@ -48,16 +48,6 @@ pub fn gel_on(l: &SetLight) -> Option<&'static Gel> {
     })
 }
 
-fn dimmed(level: &mut Level, stops: f64) {
-    match level {
-        Level::Stops { stops: s } => *s = ((*s + stops) * 100.0).round() / 100.0,
-        Level::Lux { lux } => *lux *= stops.exp2(),
-        // what reaches the subject goes with the square of the guide number
-        Level::Guide { guide_number_m, .. } => *guide_number_m *= (stops / 2.0).exp2(),
-        Level::Joules { joules, .. } => *joules *= stops.exp2(),
-    }
-}
-
 /// A light with another filter before it, or with none, its dial left alone; with what that does, in a sentence.
 ///
 /// # Errors
@@ -75,7 +65,7 @@ pub fn with_gel(l: &SetLight, id: Option<&str>) -> Result<(SetLight, String), St
     out.gel_mired = new.map_or(0.0, |g| g.mired);
     out.gel_rgb = new.and_then(|g| g.rgb);
     let change = before - new.map_or(0.0, |g| g.loss_stops);
-    dimmed(&mut out.level, change);
+    out.level.by(change);
     let what = new.map_or_else(|| "No filter".into(), |g| format!("The {} filter", g.name));
     let says = format!(
         "{what} on the {}: {:.1} ± {LOSS_SD_STOPS:.1} stops {} at the subject with the dial left alone.",
@@ -89,7 +79,7 @@ pub fn with_gel(l: &SetLight, id: Option<&str>) -> Result<(SetLight, String), St
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::set::Source;
+    use crate::set::{Level, Source};
 
     fn key() -> SetLight {
         SetLight::of("key", Source::Disc { diameter_m: 0.5 }, 0.0)

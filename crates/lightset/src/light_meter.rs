@@ -32,6 +32,9 @@ pub struct LightMeter {
     pub nominal: f64,
     /// The same level in every notation.
     pub notations: Notations,
+    /// Id of the filter on it, if it is one of the table.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gel: Option<String>,
     /// Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
     pub feather_deg: f64,
     /// Where the lamp is.

@@ -6,7 +6,9 @@
 
 use crate::frame::flat_in_frame;
 use crate::kit::{Kit, source_of};
-use crate::set::{Board, LightSet, Outline, SetLight, Source, Subject, SubjectKind, range};
+use crate::set::{
+    BOTTLE_RADIUS_M, Board, CAN_RADIUS_M, LightSet, Outline, SetLight, Source, Subject, SubjectKind, range,
+};
 use optics::geometry::{AzEl, Vec3, upright};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -21,10 +23,10 @@ pub struct LineWanted {
     pub from: f64,
     /// Its right edge.
     pub to: f64,
-    /// Its lower end, metres over the product's middle.
-    pub bottom_m: f64,
+    /// Its lower end: -1 at the product's foot, 1 at its top.
+    pub bottom: f64,
     /// Its upper end.
-    pub top_m: f64,
+    pub top: f64,
 }
 
 /// Directions a source must fill, seen from the product.
@@ -84,14 +86,16 @@ const SHIFT_DEG: f64 = 2.0;
 const MOST_WAYS: usize = 8;
 /// Narrower than this share of the product no line is drawn.
 const THINNEST: f64 = 0.005;
+/// Nor shorter than this share of its height.
+const SHORTEST: f64 = 0.02;
 /// A hand's breadth about the line from lens to product that is kept free, metres.
 const LENS_M: f64 = 0.06;
 
-/// Radius of a product's body and half its height, metres.
-fn body(s: &Subject) -> Option<(f64, f64)> {
+/// Radius of a product's body and half its height, metres; nothing for one that is no upright body of revolution.
+pub fn body(s: &Subject) -> Option<(f64, f64)> {
     let (r, h) = match s.kind {
-        SubjectKind::Bottle => (0.0365, 0.15),
-        SubjectKind::Can => (0.033, 0.058),
+        SubjectKind::Bottle => (BOTTLE_RADIUS_M, 0.15),
+        SubjectKind::Can => (CAN_RADIUS_M, 0.058),
         _ => return None,
     };
     Some((r * s.scale, h * s.scale))
@@ -188,8 +192,9 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     let (radius, half) = body(subject).ok_or("subject: lines are worked out on bottles and cans that stand upright")?;
     range("from", wanted.from, -0.995, 0.995, "of the half width")?;
     range("to", wanted.to, wanted.from + THINNEST, 0.995, "of the half width, right of its left edge")?;
-    range("bottom_m", wanted.bottom_m, -half, half, "metres, on the product")?;
-    range("top_m", wanted.top_m, wanted.bottom_m + 0.002, half, "metres, on the product and over its lower end")?;
+    range("bottom", wanted.bottom, -1.0, 1.0, "of the half height")?;
+    range("top", wanted.top, wanted.bottom + SHORTEST, 1.0, "of the half height, over its lower end")?;
+    let (bottom_m, top_m) = (wanted.bottom * half, wanted.top * half);
     let axis = Vec3::from(subject.position_m);
     let lens = Vec3::from(set.camera.position_m);
     if (lens.x - axis.x).hypot(lens.z - axis.z) < 3.0 * radius {
@@ -198,12 +203,12 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     let mirror = Mirror { axis, radius, lens };
     let corner = |s: f64, h: f64| mirror.ray(s, h);
     let rays = [
-        corner(wanted.from, wanted.bottom_m),
-        corner(wanted.to, wanted.bottom_m),
-        corner(wanted.from, wanted.top_m),
-        corner(wanted.to, wanted.top_m),
+        corner(wanted.from, bottom_m),
+        corner(wanted.to, bottom_m),
+        corner(wanted.from, top_m),
+        corner(wanted.to, top_m),
     ];
-    let middle = corner((wanted.from + wanted.to) / 2.0, (wanted.bottom_m + wanted.top_m) / 2.0);
+    let middle = corner((wanted.from + wanted.to) / 2.0, (bottom_m + top_m) / 2.0);
     let azel = |d: &Vec3| AzEl::of(d);
     let directions = LineDirections {
         azimuth_from_deg: azel(&rays[0].1).azimuth_deg,
@@ -314,6 +319,8 @@ fn way(
         let mut l = SetLight::of("line", source, 0.0);
         l.position_m = Some(position);
         l.aim_m = aim;
+        // a tube lies level unless it is turned
+        l.roll_deg = if matches!(l.source, Source::Tube { .. }) { 90.0 } else { 0.0 };
         l
     });
     let board =

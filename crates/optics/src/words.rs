@@ -13,6 +13,11 @@ pub enum Lengths {
     Feet,
 }
 
+/// `up 0.7 stops`, `down 1.0 stops`.
+pub fn stops_words(stops: f64) -> String {
+    format!("{} {:.1} stops", if stops < 0.0 { "down" } else { "up" }, stops.abs())
+}
+
 /// A length as people write it.
 pub fn length(m: f64, unit: Lengths) -> String {
     match unit {

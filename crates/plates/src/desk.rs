@@ -2,6 +2,7 @@
 
 use crate::light::MOST_PLATES;
 use optics::colour::rgb_of_cct;
+use optics::words::stops_words;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
 use utoipa::ToSchema;
@@ -50,6 +51,26 @@ const FARTHEST_MIRED: f64 = 250.0;
 /// Neutral of the mix, kelvin: what mired are counted from.
 const NEUTRAL_K: f64 = 5600.0;
 
+/// Red, green and blue of a shift in mired, of unit luminance.
+fn tint(mired: f64) -> [f64; 3] {
+    rgb_of_cct(1e6 / (1e6 / NEUTRAL_K + mired), NEUTRAL_K)
+}
+
+/// A shift of colour as it is drawn.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Tint {
+    /// Mired, positive is warmer.
+    pub mired: f64,
+    /// Factors on linear red, green and blue.
+    #[schema(value_type = optics::geometry::Triple)]
+    pub rgb: [f64; 3],
+}
+
+/// Shifts that are drawn while a plate's colour is turned: every five mired to 120 either way.
+pub fn tints() -> Vec<Tint> {
+    (-24..=24).map(|k| f64::from(k) * 5.0).map(|mired| Tint { mired, rgb: tint(mired) }).collect()
+}
+
 impl Desk {
     /// Says what is wrong with it, if anything.
     ///
@@ -93,8 +114,7 @@ impl Desk {
             if p.mute || (alone && !p.solo) {
                 return [0.0; 3];
             }
-            let tint = rgb_of_cct(1e6 / (1e6 / NEUTRAL_K + p.mired), NEUTRAL_K);
-            tint.map(|c| c * p.stops.exp2())
+            tint(p.mired).map(|c| c * p.stops.exp2())
         };
         self.plates.iter().map(of).collect()
     }
@@ -130,7 +150,7 @@ pub fn in_camera(desk: &Desk, shutter_s: Option<f64>) -> Vec<InCamera> {
         let lamp = if p.lamp.trim().is_empty() { "its lamp".to_owned() } else { p.lamp.trim().to_owned() };
         let mut says = match p.stops {
             s if s.abs() < 0.05 => format!("{}: {lamp} as it was.", p.name),
-            s => format!("{}: {lamp} {} {:.1} stops.", p.name, if s < 0.0 { "down" } else { "up" }, s.abs()),
+            s => format!("{}: {lamp} {}.", p.name, stops_words(s)),
         };
         if p.mired.abs() >= SEEN_MIRED {
             let side = if p.mired > 0.0 { "warming" } else { "cooling" };

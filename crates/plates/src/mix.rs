@@ -41,8 +41,8 @@ const HUBER: f64 = 2.0;
 /// Rounds of weighing anew.
 const ROUNDS: usize = 6;
 /// Part of what is left over that may be a plate's own light, and least spread of a factor, stops.
-const LEFT_PART: f64 = 0.06;
-const LEAST_STOPS: f64 = 0.0015;
+const LEFT_PART: f64 = 0.02;
+const LEAST_STOPS: f64 = 0.0005;
 /// A weight under this share of the largest contribution is off.
 const OFF: f64 = 2e-3;
 /// Correlation from which two plates cannot be told apart.
@@ -375,7 +375,7 @@ pub fn solve(target: &Light, plates: &[&Light], dark: Option<&Light>) -> Result<
 }
 
 /// Standard deviation of each weight that is on, in stops: the covariance of weighted least squares, its noise as large as what is left
-/// over says. Neighbouring blocks err together: every ninth counts.
+/// over says. Neighbouring blocks err together: every fourth counts.
 fn spread(gram: &DMatrix<f64>, x: &DVector<f64>, on: &[bool], t: &Table) -> Vec<Option<f64>> {
     let set: Vec<usize> = (0..on.len()).filter(|k| on[*k]).collect();
     let sub = DMatrix::from_fn(set.len(), set.len(), |r, c| gram[(set[r], set[c])]);
@@ -387,7 +387,7 @@ fn spread(gram: &DMatrix<f64>, x: &DVector<f64>, on: &[bool], t: &Table) -> Vec<
             f64::from(t.noise[i]) + most * f64::from(t.plate_noise[i]) + (SHARE_SD * y).powi(2) + LEAST_SD * LEAST_SD;
         chi += ((f64::from(t.target[i]) - y).powi(2) / var).min(9.0);
     }
-    let scale = 9.0 * (chi / t.len() as f64).max(1e-4);
+    let scale = 4.0 * (chi / t.len() as f64).max(1e-4);
     let inverse = sub.try_inverse();
     let mut out = vec![None; on.len()];
     for (r, k) in set.iter().enumerate() {

@@ -41,15 +41,14 @@ impl Lies {
 
     /// Blocks of a picture that lies so, put back under the first (straight lines between pixels).
     pub fn back(&self, photo: &Photo, cell: u32) -> Light {
-        let lies = self;
         let mut out = Light::of(photo, cell);
         let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
-        let (sin, cos) = lies.turn_deg.to_radians().sin_cos();
-        let (sin, cos) = (sin * lies.scale, cos * lies.scale);
+        let (sin, cos) = self.turn_deg.to_radians().sin_cos();
+        let (sin, cos) = (sin * self.scale, cos * self.scale);
         // where a place of the first picture lies in this one
         let at = |x: f64, y: f64| {
             let (u, v) = (x - w / 2.0, y - h / 2.0);
-            [cos * u - sin * v + w / 2.0 + lies.right_px, sin * u + cos * v + h / 2.0 + lies.down_px]
+            [cos * u - sin * v + w / 2.0 + self.right_px, sin * u + cos * v + h / 2.0 + self.down_px]
         };
         let n = cell.min(photo.width()).min(photo.height());
         let width = out.width;

@@ -37,7 +37,7 @@ pub struct App {
     /// What sets give, by their text: a chain of takes asks for many again and again.
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
     /// Linear light of plates in blocks, by picture and what it is read through.
-    lights: Arc<Mutex<LruCache<String, Arc<Light>>>>,
+    lights: Arc<Mutex<LruCache<String, Lit>>>,
     /// Places for heavy work.
     pub(crate) work: Work,
     /// Program that decodes pictures apart; without one all are decoded here.
@@ -48,6 +48,9 @@ pub struct App {
 
 /// Where a reference lies in a take, or why that cannot be told.
 type Lies = Arc<Result<Alignment, String>>;
+
+/// The light of a plate with its size in pixels.
+pub(crate) type Lit = (Arc<Light>, (u32, u32));
 
 /// Alignments kept: a few numbers each.
 const LAID: NonZeroUsize = NonZeroUsize::new(256).unwrap();
@@ -123,12 +126,12 @@ impl App {
     }
 
     /// The light of a plate as kept.
-    pub(crate) fn light(&self, key: &str) -> Option<Arc<Light>> {
+    pub(crate) fn light(&self, key: &str) -> Option<Lit> {
         self.lights.lock().ok()?.get(key).cloned()
     }
 
     /// Keeps the light of a plate.
-    pub(crate) fn keep_light(&self, key: String, light: Arc<Light>) {
+    pub(crate) fn keep_light(&self, key: String, light: Lit) {
         if let Ok(mut all) = self.lights.lock() {
             all.put(key, light);
         }

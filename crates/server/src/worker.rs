@@ -10,6 +10,7 @@ use crate::routes::sets::newest_set;
 use crate::work::Pace;
 use plates::layers::{Layer, masks, openraster};
 use plates::merge::winners;
+use std::io::Seek;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
 use std::time::Duration;
@@ -98,14 +99,15 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
     let desk = desk_of(app, owner, case).await?.1;
     let shelf = shelf(app, owner, case, &desk).await?;
     let dark = match &desk.dark {
-        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?.1),
+        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?),
         None => None,
     };
     let factors = desk.factors();
     let layers: Vec<Layer> =
         desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
-    let path = std::env::temp_dir().join(format!("slantcast-plates-{id}"));
-    let out = std::fs::File::create(&path).map_err(Problem::internal)?;
+    // a file without a name: gone with whoever holds it, however that ends
+    let out = tempfile::tempfile().map_err(Problem::internal)?;
+    let mut whole = out.try_clone().map_err(Problem::internal)?;
     let runtime = tokio::runtime::Handle::current();
     let (own, hold) = (app.clone(), hold.clone());
     let made = app
@@ -116,8 +118,7 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
                 if hold.stop.load(Ordering::Relaxed) {
                     return Err(WITHDRAWN.into());
                 }
-                let photo = runtime.block_on(photo_of(&own, owner, case, shelf.frames[k])).map_err(|p| p.detail)?;
-                Ok(photo.1)
+                runtime.block_on(photo_of(&own, owner, case, shelf.frames[k])).map_err(|p| p.detail)
             };
             let mut step = |k: usize| hold.tell(k as f64 / n as f64);
             let out = std::io::BufWriter::new(out);
@@ -132,18 +133,15 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
             }
         })
         .await;
-    let kept = match made {
-        Ok(Ok(())) => match tokio::fs::File::open(&path).await {
-            Ok(f) => app.store.put_result_file(id, f).await.map_err(Problem::internal),
-            Err(e) => Err(Problem::internal(e)),
-        },
+    match made {
+        Ok(Ok(())) => {
+            whole.rewind().map_err(Problem::internal)?;
+            app.store.put_result_file(id, tokio::fs::File::from_std(whole)).await.map_err(Problem::internal)
+        }
         Ok(Err(e)) if e == WITHDRAWN => Ok(()),
         Ok(Err(e)) => Err(Problem::bad(e)),
         Err(p) => Err(p),
-    };
-    // what is left beside the store is of no use
-    let _ = std::fs::remove_file(&path);
-    kept
+    }
 }
 
 /// The picture of a case's set; the same for the same set wherever it is made.

@@ -8,6 +8,7 @@ use crate::probe::Probe;
 use crate::scene::Scene;
 use crate::walk::walk;
 use lightset::drawing::{View, draw};
+use lightset::gel::gel_on;
 use lightset::meter::{LightMeter, Notations, SET_SD_STOPS, SetMeter, SharpDepth, lighting_ratio};
 use lightset::notation::{SlantLight, SlantLine};
 use lightset::set::{LUMEN_SECONDS_PER_JOULE, LightSet, SetLight};
@@ -139,6 +140,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
             f_number: round(f, 2),
             nominal: nominal_f_number(FNumber(f.max(0.01))),
             notations: notations(l, s, relative),
+            gel: gel_on(l).map(|g| g.id.clone()),
             feather_deg: {
                 let (n, to) = (face.n.cast::<f64>(), -face.centre.cast::<f64>());
                 round(angle_between(&n, &to).to_degrees(), 1)

@@ -51,6 +51,7 @@ export type DrawingLine = Schemas['Line']
 export type Grip = Schemas['Grip']
 export type Note = Schemas['Note']
 export type JobView = Schemas['JobView']
+export type Task = Schemas['Task']
 export type Thing = Schemas['Thing']
 export type MarkedFrame = Schemas['MarkedFrame']
 export type Sum = Schemas['Sum']
@@ -58,7 +59,7 @@ export type Field = Schemas['Field']
 export type Curve = Schemas['Curve']
 export type BenchAnswer = Schemas['BenchAnswer']
 /** A kit with all of its shelves. */
-export type Kit = Required<Omit<Schemas['Kit'], 'ceiling_m' | 'circuit'>> & Pick<Schemas['Kit'], 'ceiling_m' | 'circuit'>
+export type Kit = Required<Omit<Schemas['Kit'], 'ceiling_m'>> & Pick<Schemas['Kit'], 'ceiling_m'>
 export const wholeKit = (k: Schemas['Kit']): Kit => ({ ...k, lamp: k.lamp ?? [], modifier: k.modifier ?? [], sheet: k.sheet ?? [], board: k.board ?? [], stand: k.stand ?? [] })
 export type KitView = Schemas['KitView']
 export type Lamp = Schemas['Lamp']

@@ -2328,6 +2328,8 @@ export interface components {
             desk: components["schemas"]["Desk"];
             /** @description What the mix asks of lamps and camera. */
             in_camera: components["schemas"]["InCamera"][];
+            /** @description Colours to draw while one is turned. */
+            tints: components["schemas"]["Tint"][];
             /**
              * Format: int64
              * @description Version for the next edit; 0 before the first.
@@ -3066,7 +3068,8 @@ export interface components {
              * @description Height of the room.
              */
             ceiling_m?: number | null;
-            circuit?: components["schemas"]["Circuit"] | null;
+            /** @description The circuit the lamps hang on; a common household one if absent. */
+            circuit: components["schemas"]["Circuit"];
             /** @description Lamps. */
             lamp?: components["schemas"]["Lamp"][];
             /** @description What is put before lamps, and faces that shine themselves. */
@@ -3511,6 +3514,8 @@ export interface components {
              * @description Angle between where the lamp is aimed and where the subject is, seen from its bright face, degrees.
              */
             feather_deg: number;
+            /** @description Id of the filter on it, if it is one of the table. */
+            gel?: string | null;
             /**
              * Format: double
              * @description Stops relative to the strongest light.
@@ -3645,9 +3650,9 @@ export interface components {
         LineWanted: {
             /**
              * Format: double
-             * @description Its lower end, metres over the product's middle.
+             * @description Its lower end: -1 at the product's foot, 1 at its top.
              */
-            bottom_m: number;
+            bottom: number;
             /**
              * Format: double
              * @description Its left edge in the picture: -1 at the product's left outline, 1 at its right.
@@ -3664,7 +3669,7 @@ export interface components {
              * Format: double
              * @description Its upper end.
              */
-            top_m: number;
+            top: number;
         };
         /** @description Something that gives the line. */
         LineWay: {
@@ -6186,6 +6191,16 @@ export interface components {
          * @enum {string}
          */
         Throw: "even" | "octagon" | "umbrella" | "dish" | "bare";
+        /** @description A shift of colour as it is drawn. */
+        Tint: {
+            /**
+             * Format: double
+             * @description Mired, positive is warmer.
+             */
+            mired: number;
+            /** @description Factors on linear red, green and blue. */
+            rgb: components["schemas"]["Triple"];
+        };
         Triple: [
             number,
             number,

@@ -70,10 +70,11 @@ async function draw() {
   }
 }
 async function put(change: (log: BuildLog) => void) {
-  if (!view.value) return
-  const log = copy(view.value.log)
-  change(log)
-  await save(api.PUT('/api/cases/{id}/build', { ...path.value, body: { version: view.value.version, log } }))
+  await save((now) => {
+    const log = copy(now.log)
+    change(log)
+    return api.PUT('/api/cases/{id}/build', { ...path.value, body: { version: now.version, log } })
+  })
 }
 async function tick(s: BuildStep) {
   const done = !s.done

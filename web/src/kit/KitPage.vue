@@ -26,14 +26,12 @@ onMounted(async () => {
     problem.value = messageOf(e)
   }
 })
-async function put(kit: Kit) {
-  if (view.value) await save(api.PUT('/api/kit', { body: { version: view.value.version, kit } }))
-}
 async function edit(change: (k: Kit) => void) {
-  if (!kit.value) return
-  const k = copy(kit.value)
-  change(k)
-  await put(k)
+  await save(({ version, kit }) => {
+    const mine = copy(wholeKit(kit))
+    change(mine)
+    return api.PUT('/api/kit', { body: { version, kit: mine } })
+  })
 }
 /** Changes one thing on a shelf. */
 const change = (s: Shelf<Owned>, id: string, how: (t: Owned) => void) =>
@@ -41,7 +39,6 @@ const change = (s: Shelf<Owned>, id: string, how: (t: Owned) => void) =>
     const t = s.list(k).find((x) => x.id === id)
     if (t) how(t)
   })
-const circuit = computed(() => kit.value?.circuit ?? { volts: 230, amperes: 10 })
 const metering = ref<string | null>(null)
 /** Puts a lamp in place of the one with its id. */
 function keepMetered(lamp: Lamp) {
@@ -71,7 +68,8 @@ const output = (id: string, v: number | null) =>
     if (l && v) putOutput(l, v)
   })
 async function takeTable([file]: File[]) {
-  if (file && view.value) await save(api.PUT('/api/kit/table', { body: { version: view.value.version, csv: await file.text() } }))
+  const csv = await file?.text()
+  if (csv !== undefined) await save(({ version }) => api.PUT('/api/kit/table', { body: { version, csv } }))
 }
 const shelfItems = (s: Shelf<Owned>) => (kit.value && catalogue.value ? missing(s, kit.value, catalogue.value) : []).map((t) => ({ value: t.id, text: `${t.name}${t.household ? ' (household)' : ''}` }))
 // substitutes
@@ -132,8 +130,8 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
       <section class="sheet" aria-label="Room">
         <h2>Room</h2>
         <NumberField label="Ceiling above the floor, m" :value="kit.ceiling_m" :least="1" :most="50" data-test="ceiling" @change="(v) => edit((k) => (k.ceiling_m = v))" />
-        <NumberField label="Mains, V" :value="circuit.volts" :least="12" :most="480" data-test="volts" @change="(v) => v && edit((k) => (k.circuit = { ...circuit, volts: v }))" />
-        <NumberField label="One circuit carries, A" :value="circuit.amperes" :least="1" :most="400" data-test="amperes" @change="(v) => v && edit((k) => (k.circuit = { ...circuit, amperes: v }))" />
+        <NumberField label="Mains, V" :value="kit.circuit.volts" :least="12" :most="480" data-test="volts" @change="(v) => v && edit((k) => (k.circuit.volts = v))" />
+        <NumberField label="One circuit carries, A" :value="kit.circuit.amperes" :least="1" :most="400" data-test="amperes" @change="(v) => v && edit((k) => (k.circuit.amperes = v))" />
         <p class="quiet small m-0">What is printed on its fuse or breaker. Local codes and a qualified electrician go before any sum made here.</p>
       </section>
       <section class="sheet" aria-label="What does instead">

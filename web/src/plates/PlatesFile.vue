@@ -1,50 +1,22 @@
 <script setup lang="ts">
 // Plates as a file: a job with its progress.
-import { computed, onBeforeUnmount, ref } from 'vue'
-import { api, data, type JobView } from '../api/client'
-import { messageOf } from '../shell/events'
+import { computed, ref } from 'vue'
+import { useJob } from '../shell/job'
 
 type What = 'layers' | 'masks'
 const props = defineProps<{ caseId: string; before: () => Promise<void> }>()
-const job = ref<JobView | null>(null)
+const { job, open, problem, ask, withdraw } = useJob()
 const what = ref<What>('layers')
-const problem = ref('')
-let timer: ReturnType<typeof setTimeout> | undefined
-const open = computed(() => job.value?.state === 'waiting' || job.value?.state === 'running')
 const FILES: { what: What; text: string; name: string }[] = [
   { what: 'layers', text: 'Layers (OpenRaster)', name: 'plates.ora' },
   { what: 'masks', text: 'Masks and mix (zip)', name: 'plates.zip' },
 ]
 const nameOf = computed(() => FILES.find((f) => f.what === what.value)?.name)
-
-async function follow() {
-  const id = job.value?.id
-  if (!id) return
-  try {
-    job.value = await data(api.GET('/api/jobs/{id}', { params: { path: { id } } }))
-    problem.value = job.value.problem ?? ''
-  } catch (e) {
-    problem.value = messageOf(e)
-  }
-  if (open.value) timer = setTimeout(() => void follow(), 700)
-}
 async function make(file: What) {
-  problem.value = ''
   what.value = file
-  try {
-    await props.before()
-    job.value = await data(api.POST('/api/jobs', { body: { kind: 'plates', case: props.caseId, file } }))
-    await follow()
-  } catch (e) {
-    problem.value = messageOf(e)
-  }
+  await props.before()
+  await ask({ kind: 'plates', case: props.caseId, file })
 }
-async function withdraw() {
-  clearTimeout(timer)
-  const id = job.value?.id
-  if (id) job.value = await data(api.DELETE('/api/jobs/{id}', { params: { path: { id } } }))
-}
-onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
 <template>

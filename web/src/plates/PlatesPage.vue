@@ -1,13 +1,16 @@
 <script setup lang="ts">
 // Plates: one picture for each lamp. Whether they add up, what mix meets a picture or levels, which plate wins where, and files of them.
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import { api, data, pictureUrl, upload, type Desk, type DeskPlate, type DeskView, type MergePlan, type PatchWanted, type SumCheck } from '../api/client'
 import { useCase } from '../cases/case'
 import PickFiles from '../shell/PickFiles.vue'
 import PickOne from '../shell/PickOne.vue'
 import NumberField from '../shell/NumberField.vue'
 import { PICTURES } from '../shell/pictures'
-import { useVersioned } from '../shell/versioned'
+import ConflictBar from '../shell/ConflictBar.vue'
+import { useDocument } from '../shell/document'
+import { failureOf } from '../shell/kept'
+import { isTyping, withCommand } from '../shell/events'
 import { messageOf } from '../shell/events'
 import { copy } from '../shell/copy'
 import { factorsOf, Mixer } from './mixer'
@@ -17,10 +20,18 @@ import PlatesFile from './PlatesFile.vue'
 const current = useCase()
 const view = ref<DeskView | null>(null)
 const problem = ref('')
-const { state: saved, save } = useVersioned(view, problem)
 const path = computed(() => ({ params: { path: { id: current.id } } }))
-/** The desk as it is worked on; saved a moment after the last change. */
-const desk = ref<Desk>({ plates: [] })
+const EMPTY: Desk = { plates: [] }
+/** The desk as it is worked on; saved a moment after the last change, one save at a time. */
+const kept = reactive(useDocument<Desk, DeskView>({
+  bodyOf: (v) => ({ ...copy(v.desk), plates: copy(v.desk.plates ?? []) }),
+  onKept: (v) => (view.value = v),
+  onEdit: changed,
+  failure: failureOf,
+  pauseMs: 450,
+}))
+const desk = computed(() => kept.body ?? EMPTY)
+const plates = computed<DeskPlate[]>(() => desk.value.plates ?? [])
 const busy = ref('')
 const shows = ref<'mix' | 'winners' | 'plate'>('mix')
 const chosen = ref(0)
@@ -32,8 +43,10 @@ const frames = computed(() => current.view?.frames ?? [])
 
 async function load() {
   try {
-    view.value = await data(api.GET('/api/cases/{id}/plates', path.value))
-    desk.value = { ...copy(view.value.desk), plates: copy(view.value.desk.plates ?? []) }
+    await kept.open({
+      load: (signal) => data(api.GET('/api/cases/{id}/plates', { ...path.value, signal })),
+      save: (version, desk) => data(api.PUT('/api/cases/{id}/plates', { ...path.value, body: { version, desk } })),
+    })
     await textures()
     void checked()
   } catch (e) {
@@ -49,14 +62,14 @@ async function bitmap(frame: string, width: number) {
   return createImageBitmap(blob, width ? { resizeWidth: width, resizeQuality: 'medium' } : {})
 }
 async function textures() {
-  const [first] = desk.value.plates
+  const [first] = plates.value
   if (!first) return
   await nextTick()
   mixer ??= canvas.value ? Mixer.on(canvas.value) : null
   if (!mixer) return
   const probe = await bitmap(first.frame, 0)
   const width = Math.min(probe.width, MOST_SHOWN)
-  const all = await Promise.all(desk.value.plates.map((p) => bitmap(p.frame, width)))
+  const all = await Promise.all(plates.value.map((p) => bitmap(p.frame, width)))
   const dark = desk.value.dark ? await bitmap(desk.value.dark, width) : null
   const size = (b: ImageBitmap) => `${b.width} ${b.height}`
   const odd = [...all, ...(dark ? [dark] : [])].find((b) => all[0] && size(b) !== size(all[0]))
@@ -66,7 +79,7 @@ async function textures() {
 let waiting = 0
 function draw() {
   cancelAnimationFrame(waiting)
-  waiting = requestAnimationFrame(() => mixer?.draw(factorsOf(desk.value.plates)))
+  waiting = requestAnimationFrame(() => mixer?.draw(factorsOf(plates.value, view.value?.tints ?? [])))
 }
 // and the picture of record once they rest
 const exact = ref('')
@@ -92,11 +105,18 @@ function changed() {
   clearTimeout(timer)
   timer = setTimeout(() => void settle(), 450)
 }
+/** Changes the desk: one step back takes a whole gesture back. */
+function edit(change: (d: Desk & { plates: DeskPlate[] }) => void) {
+  if (!kept.body) return
+  if (!moving.value) kept.remember()
+  const mine = { ...kept.body, plates: [...(kept.body.plates ?? [])] }
+  change(mine)
+  kept.body = mine
+  kept.changed()
+}
 async function settle() {
   clearTimeout(timer)
-  if (!view.value) return
-  const wanted = copy(desk.value)
-  if (!(await save(api.PUT('/api/cases/{id}/plates', { ...path.value, body: { version: view.value.version, desk: wanted } }))) && view.value) desk.value = { ...copy(view.value.desk), plates: copy(view.value.desk.plates ?? []) }
+  await kept.flush()
   await picture()
   moving.value = false
   stamp.value++
@@ -104,27 +124,21 @@ async function settle() {
 }
 const stamp = ref(0)
 function put(k: number, change: Partial<DeskPlate>) {
-  desk.value.plates = desk.value.plates.map((p, i) => (i === k ? { ...p, ...change } : p))
-  changed()
+  edit((d) => (d.plates = d.plates.map((p, i) => (i === k ? { ...p, ...change } : p))))
 }
 function order(k: number, by: -1 | 1) {
-  const list = [...desk.value.plates]
-  const [row] = list.splice(k, 1)
-  if (!row || k + by < 0 || k + by > list.length) return
-  list.splice(k + by, 0, row)
-  desk.value.plates = list
+  if (k + by < 0 || k + by >= plates.value.length) return
+  edit((d) => d.plates.splice(k + by, 0, ...d.plates.splice(k, 1)))
   chosen.value = k + by
   void textures()
-  changed()
 }
 async function special(which: 'dark' | 'all_on', frame: string | null) {
-  desk.value.plates = desk.value.plates.filter((p) => p.frame !== frame)
-  desk.value = { ...desk.value, [which]: frame }
+  edit((d) => Object.assign(d, { plates: d.plates.filter((p) => p.frame !== frame), [which]: frame }))
   await settle()
   await load()
 }
 async function checked() {
-  if (!desk.value.plates.length) return
+  if (!plates.value.length) return
   busy.value = 'Adding up…'
   try {
     sum.value = await data(api.GET('/api/cases/{id}/plates/check', path.value))
@@ -159,21 +173,22 @@ const add = async (files: File[]) => {
   await load()
 }
 const levels = (stops: readonly (number | null | undefined)[]) => {
-  desk.value.plates = desk.value.plates.map((p, k) => {
-    const s = stops[k]
-    return s == null ? { ...p, mute: true, solo: false } : { ...p, stops: Math.round(Math.max(-8, Math.min(8, s)) * 100) / 100, mute: false, solo: false }
+  edit((d) => {
+    d.plates = d.plates.map((p, k) => {
+      const s = stops[k]
+      return s == null ? { ...p, mute: true, solo: false } : { ...p, stops: Math.round(Math.max(-8, Math.min(8, s)) * 100) / 100, mute: false, solo: false }
+    })
   })
-  changed()
 }
 const target = ref('')
-const targets = computed(() => frames.value.filter((f) => !desk.value.plates.some((p) => p.frame === f.id) && f.id !== desk.value.dark).map((f) => ({ value: f.id, text: `${f.role}: ${f.file_name}` })))
+const targets = computed(() => frames.value.filter((f) => !plates.value.some((p) => p.frame === f.id) && f.id !== desk.value.dark).map((f) => ({ value: f.id, text: `${f.role}: ${f.file_name}` })))
 async function solve() {
   busy.value = 'Solving…'
   try {
     const mix = await data(api.POST('/api/cases/{id}/plates/mix', { ...path.value, body: { frame: target.value } }))
     told.value = [
       `${(100 * mix.residual_share).toFixed(1)} % of the picture is left over.`,
-      ...desk.value.plates.map((p, k) => (mix.stops[k] == null ? `${p.name}: off` : `${p.name}: ${mix.stops[k].toFixed(3)} ± ${(mix.sd_stops[k] ?? 0).toFixed(3)} stops`.replace(': -', ': −'))),
+      ...plates.value.map((p, k) => (mix.stops[k] == null ? `${p.name}: off` : `${p.name}: ${mix.stops[k].toFixed(3)} ± ${(mix.sd_stops[k] ?? 0).toFixed(3)} stops`.replace(': -', ': −'))),
       ...mix.warnings.map((w) => w.text),
     ]
     levels(mix.stops)
@@ -185,7 +200,11 @@ async function solve() {
 /** A place in the picture that is wanted at a level. */
 function place(e: MouseEvent) {
   const box = (e.currentTarget as HTMLElement).getBoundingClientRect()
-  if (patches.value.length < 24) patches.value.push({ at: [(e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height], radius: 0.02, stops: 0 })
+  addPlace((e.clientX - box.left) / box.width, (e.clientY - box.top) / box.height)
+}
+const MOST_PLACES = 24
+function addPlace(across: number, down: number) {
+  if (patches.value.length < MOST_PLACES) patches.value.push({ at: [across, down], radius: 0.02, stops: 0 })
 }
 async function meet() {
   try {
@@ -197,12 +216,22 @@ async function meet() {
     problem.value = messageOf(e)
   }
 }
-const shownPlate = computed(() => desk.value.plates[chosen.value])
-const names = computed(() => desk.value.plates.map((p) => p.name))
+const shownPlate = computed(() => plates.value[chosen.value])
+const names = computed(() => plates.value.map((p) => p.name))
 onMounted(load)
+function keys(e: KeyboardEvent) {
+  const slides = e.target instanceof HTMLInputElement && e.target.type === 'range'
+  if ((isTyping(e) && !slides) || !withCommand(e) || e.key.toLowerCase() !== 'z') return
+  e.preventDefault()
+  if (e.shiftKey) kept.redo()
+  else kept.undo()
+  void textures()
+}
+onMounted(() => window.addEventListener('keydown', keys))
 onBeforeUnmount(() => {
+  window.removeEventListener('keydown', keys)
   clearTimeout(timer)
-  if (moving.value) void settle()
+  void kept.flush().then(() => kept.close())
   asked?.abort()
   mixer?.close()
   if (exact.value) URL.revokeObjectURL(exact.value)
@@ -213,7 +242,7 @@ onBeforeUnmount(() => {
   <div class="plates">
     <section class="left" aria-label="The mix">
       <p v-if="problem" role="alert" class="problem" data-test="plates-problem">{{ problem }}</p>
-      <div v-if="view && !desk.plates.length" class="none">
+      <div v-if="view && !plates.length" class="none">
         <h1>Plates</h1>
         <p>One picture for each lamp, camera and product untouched. Then one with all lamps off, and one with all of them on. Name the files for what they show: “left edge”, “label”, “dark”, “all”.</p>
         <PickFiles label="Choose pictures" variant="primary" multiple :accept="PICTURES" data-test="add-plates" @files="add" />
@@ -225,19 +254,24 @@ onBeforeUnmount(() => {
           <BButtonGroup size="sm" aria-label="What is shown">
             <BButton v-for="s in [['mix', 'the mix'], ['winners', 'who wins where'], ['plate', 'one plate']] as const" :key="s[0]" variant="secondary" :class="{ active: shows === s[0] }" :aria-pressed="shows === s[0]" :data-test="`shows-${s[0]}`" @click="shows = s[0]">{{ s[1] }}</BButton>
           </BButtonGroup>
-          <span class="quiet small" role="status" data-test="plates-saved">{{ busy || saved }}</span>
+          <span class="quiet small" role="status" data-test="plates-saved">{{ busy || kept.saveText }}</span>
+          <BButton size="sm" variant="secondary" :disabled="!kept.past.length" data-test="undo" @click="(kept.undo(), textures())">Undo</BButton>
+          <BButton size="sm" variant="secondary" :disabled="!kept.future.length" data-test="redo" @click="(kept.redo(), textures())">Redo</BButton>
         </div>
+        <ConflictBar :document="kept" />
         <div class="picture" @click="shows === 'mix' && place($event)">
-          <canvas v-show="shows === 'mix'" ref="canvas" role="img" :aria-label="`The mix of ${desk.plates.length} plates`" data-test="mix-canvas" />
+          <canvas v-show="shows === 'mix'" ref="canvas" role="img" :aria-label="`The mix of ${plates.length} plates`" data-test="mix-canvas" />
           <img v-if="shows === 'mix' && exact && !moving" :src="exact" class="exact" alt="" data-test="mix-picture" />
           <img v-else-if="shows === 'winners'" :src="`/api/cases/${current.id}/plates/winners?${stamp}`" alt="Which plate is the lightest where" data-test="winners" />
           <img v-else-if="shows === 'plate' && shownPlate" :src="pictureUrl(shownPlate.frame, 'view')" :alt="`Plate ${shownPlate.name}`" />
           <span v-for="(p, i) in shows === 'mix' ? patches : []" :key="i" class="spot" :style="{ left: `${100 * p.at[0]}%`, top: `${100 * p.at[1]}%` }" aria-hidden="true">{{ i + 1 }}</span>
         </div>
-        <p v-if="shows === 'mix' && !patches.length" class="quiet small m-0">A click in the picture sets a place that is to have a level.</p>
+        <p v-if="shows === 'mix'" class="quiet small m-0"><BButton size="sm" variant="secondary" data-test="add-place" :disabled="patches.length >= MOST_PLACES" @click="addPlace(0.5, 0.5)">Add a place</BButton> A place in the picture is to have a level; a click in it sets one too.</p>
         <div v-if="patches.length" class="sheet places" aria-label="Places with levels">
           <div v-for="(p, i) in patches" :key="i" class="place">
-            <NumberField :label="`Place ${i + 1}: stops from middle grey`" :value="p.stops" :least="-12" :most="12" :data-test="`patch-${i}`" @change="(v) => v !== null && (p.stops = v)" />
+            <NumberField :label="`Place ${i + 1}: stops from grey`" :value="p.stops" :least="-12" :most="12" :data-test="`patch-${i}`" @change="(v) => v !== null && (p.stops = v)" />
+            <NumberField label="across, %" :value="100 * p.at[0]" :least="0" :most="100" :digits="0" :data-test="`across-${i}`" @change="(v) => v !== null && (p.at = [v / 100, p.at[1]])" />
+            <NumberField label="down, %" :value="100 * p.at[1]" :least="0" :most="100" :digits="0" @change="(v) => v !== null && (p.at = [p.at[0], v / 100])" />
             <BButton size="sm" variant="secondary" :aria-label="`Remove place ${i + 1}`" @click="patches.splice(i, 1)">×</BButton>
           </div>
           <BButton size="sm" variant="primary" data-test="meet" @click="meet">Solve for these levels</BButton>
@@ -255,8 +289,8 @@ onBeforeUnmount(() => {
         <div v-if="told.length" class="sheet small" role="status" data-test="told"><p v-for="t in told" :key="t" class="m-0">{{ t }}</p></div>
       </template>
     </section>
-    <section v-if="desk.plates.length" class="right" aria-label="Plates">
-      <PlateRow v-for="(p, k) in desk.plates" :key="p.frame" :plate="p" :index="k" :last="k === desk.plates.length - 1" :here="chosen === k" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" />
+    <section v-if="plates.length" class="right" aria-label="Plates">
+      <PlateRow v-for="(p, k) in plates" :key="p.frame" :plate="p" :index="k" :last="k === plates.length - 1" :here="chosen === k" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" />
       <div class="sheet tools">
         <label>Dark frame<PickOne :value="desk.dark ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.all_on).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Dark frame" data-test="dark" @pick="special('dark', $event)" @clear="special('dark', null)" /></label>
         <label>All lights on<PickOne :value="desk.all_on ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.dark).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Picture with all lights on" data-test="all-on" @pick="special('all_on', $event)" @clear="special('all_on', null)" /></label>
@@ -265,7 +299,7 @@ onBeforeUnmount(() => {
           <BButton size="sm" variant="primary" :disabled="!target || busy !== ''" data-test="solve" @click="solve">Solve</BButton>
         </div>
         <div class="row-of">
-          <BButton size="sm" variant="secondary" data-test="all-zero" @click="levels(desk.plates.map(() => 0))">All as taken</BButton>
+          <BButton size="sm" variant="secondary" data-test="all-zero" @click="levels(plates.map(() => 0))">All as taken</BButton>
           <BButton size="sm" variant="secondary" data-test="check" @click="checked">Add up again</BButton>
           <PickFiles label="More plates" multiple :accept="PICTURES" @files="add" />
         </div>
@@ -340,7 +374,6 @@ onBeforeUnmount(() => {
 }
 .places {
   display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(13rem, 1fr));
   gap: 0.4rem;
   align-items: end;
 }

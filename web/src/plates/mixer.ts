@@ -105,12 +105,12 @@ export const isIn = (plates: readonly { mute?: boolean; solo?: boolean }[], k: n
   return !!p && !p.mute && (!alone || !!p.solo)
 }
 
-/** Factors of a preview: a shift of colour is drawn as red against blue, roughly. */
-export function factorsOf(plates: readonly { stops?: number; mired?: number; mute?: boolean; solo?: boolean }[]): Factor[] {
+/** Factors of the plates: their levels, and colours as the server's table has them. */
+export function factorsOf(plates: readonly { stops?: number; mired?: number; mute?: boolean; solo?: boolean }[], tints: readonly { mired: number; rgb: [number, number, number] }[]): Factor[] {
   return plates.map((p, k) => {
     if (!isIn(plates, k)) return [0, 0, 0]
     const level = 2 ** (p.stops ?? 0)
-    const warm = (p.mired ?? 0) / 100
-    return [level * 2 ** (0.45 * warm), level, level * 2 ** (-0.8 * warm)]
+    const [r, g, b] = (p.mired && tints.find((t) => t.mired === p.mired)?.rgb) || [1, 1, 1]
+    return [level * r, level * g, level * b]
   })
 }

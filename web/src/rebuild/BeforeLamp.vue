@@ -5,9 +5,9 @@ import { api, data, type Gel, type LightSet, type SetLight } from '../api/client
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import { messageOf } from '../shell/events'
-import { allGels, gelOf } from './gels'
+import { allGels } from './gels'
 
-const { light, index, set, caseId } = defineProps<{ light: SetLight; index: number; set: LightSet; caseId: string }>()
+const { light, worn, index, set, caseId } = defineProps<{ light: SetLight; worn: string | null | undefined; index: number; set: LightSet; caseId: string }>()
 const emit = defineEmits<{ edit: [change: Partial<SetLight>]; flags: [flags: LightSet['flags']] }>()
 
 const table = ref<Gel[]>([])
@@ -15,8 +15,7 @@ const says = ref('')
 const problem = ref('')
 const open = ref(70)
 onMounted(async () => (table.value = await allGels()))
-const worn = computed(() => gelOf(table.value, light))
-const own = computed(() => (worn.value ? '' : light.gel_rgb ? 'a colour of its own' : light.gel_mired ? `${light.gel_mired > 0 ? '+' : '−'}${Math.abs(light.gel_mired).toFixed(0)} mired` : 'no filter'))
+const own = computed(() => (worn ? '' : light.gel_rgb ? 'a colour of its own' : light.gel_mired ? `${light.gel_mired > 0 ? '+' : '−'}${Math.abs(light.gel_mired).toFixed(0)} mired` : 'no filter'))
 const options = computed(() => table.value.map((g) => ({ value: g.id, text: `${g.name}: ${g.mired ? `${g.mired > 0 ? '+' : '−'}${Math.abs(g.mired)} mired, ` : ''}−${g.loss_stops} stops` })))
 const path = { params: { path: { id: caseId } } }
 async function tried(what: () => Promise<void>) {
@@ -44,7 +43,7 @@ const hang = () =>
 <template>
   <div class="before">
     <NumberField label="Colour, K" :value="light.cct_k" :least="1000" :most="40000" :digits="0" :data-test="`kelvin-${index}`" @change="emit('edit', { cct_k: $event })" />
-    <label class="gel">Filter<PickOne :value="worn?.id ?? ''" :none="own" :options="options" :aria-label="`Filter on the ${light.name}`" :data-test="`gel-${index}`" @pick="put" /></label>
+    <label class="gel">Filter<PickOne :value="worn ?? ''" :none="own" :options="options" :aria-label="`Filter on the ${light.name}`" :data-test="`gel-${index}`" @pick="put" /></label>
     <BButton v-if="light.gel_mired || light.gel_rgb" size="sm" variant="secondary" @click="put('')">Take it off</BButton>
     <NumberField label="Leaves, ° open" :value="open" :least="30" :most="170" :digits="0" :data-test="`open-${index}`" @change="(v) => (open = v ?? open)" />
     <BButton size="sm" variant="secondary" class="align-self-end" :data-test="`doors-${index}`" @click="hang">Hang barn doors</BButton>

@@ -32,18 +32,17 @@ const list = computed(() => view.value?.candidates.list ?? [])
 const tests = computed(() => view.value?.candidates.tests ?? [])
 const letter = (i: number) => 'ABCDE'[i] ?? '?'
 async function outcome(id: string, text: string | null) {
-  if (!view.value) return
-  const outcomes = { ...view.value.outcomes }
-  if (text === null) delete outcomes[id]
-  else {
-    const v = Number(text.replace(',', '.').replace('−', '-'))
-    if (text.trim() === '' || !Number.isFinite(v)) {
-      problem.value = 'The outcome is a number, such as 1.4.'
-      return
-    }
-    outcomes[id] = v
+  const value = text === null ? null : Number(text.replace(',', '.').replace('−', '-'))
+  if (value !== null && (text?.trim() === '' || !Number.isFinite(value))) {
+    problem.value = 'The outcome is a number, such as 1.4.'
+    return
   }
-  await save(api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: view.value.version, outcomes } }))
+  await save((now) => {
+    const outcomes = { ...now.outcomes }
+    if (value === null) delete outcomes[id]
+    else outcomes[id] = value
+    return api.PUT('/api/cases/{id}/outcomes', { ...query.value, body: { version: now.version, outcomes } })
+  })
 }
 const figure = (t: SeparatingTest, k: 0 | 1) => (t.unit === 'stops' && t.sd[k] > 3 ? 'cannot be foretold' : `${Number(t.foretold[k].toFixed(1))} ± ${Number(t.sd[k].toFixed(1))} ${t.unit}`.replace('-', '−'))
 const ids = computed(() => Object.entries(view.value?.outcomes ?? {}))

@@ -1,46 +1,17 @@
 <script setup lang="ts">
 // A large, clean picture of the set: a job that is done beside everything else, with its progress.
-import { computed, onBeforeUnmount, ref } from 'vue'
-import { api, data, type JobView } from '../api/client'
-import { messageOf } from '../shell/events'
+import { useJob } from '../shell/job'
 
 const props = defineProps<{ caseId: string }>()
 const emit = defineEmits<{ begin: [] }>()
-const job = ref<JobView | null>(null)
-const problem = ref('')
-let timer: ReturnType<typeof setTimeout> | undefined
+const { job, open, problem, ask, withdraw } = useJob()
 
 const SIDE = 1600
 const SAMPLES = 64
-const open = computed(() => job.value?.state === 'waiting' || job.value?.state === 'running')
-
-async function follow() {
-  const id = job.value?.id
-  if (!id) return
-  try {
-    job.value = await data(api.GET('/api/jobs/{id}', { params: { path: { id } } }))
-    problem.value = job.value.problem ?? ''
-  } catch (e) {
-    problem.value = messageOf(e)
-  }
-  if (open.value) timer = setTimeout(() => void follow(), 900)
-}
 async function make() {
-  problem.value = ''
   emit('begin')
-  try {
-    job.value = await data(api.POST('/api/jobs', { body: { kind: 'picture', case: props.caseId, side: SIDE, samples: SAMPLES } }))
-    await follow()
-  } catch (e) {
-    problem.value = messageOf(e)
-  }
+  await ask({ kind: 'picture', case: props.caseId, side: SIDE, samples: SAMPLES })
 }
-async function withdraw() {
-  clearTimeout(timer)
-  const id = job.value?.id
-  if (id) job.value = await data(api.DELETE('/api/jobs/{id}', { params: { path: { id } } }))
-}
-onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
 <template>

@@ -7,7 +7,6 @@ import { messageOf } from '../shell/events'
 const { set, caseId } = defineProps<{ set: LightSet; caseId: string }>()
 const emit = defineEmits<{ take: [way: LineWay] }>()
 const subject = computed(() => set.subjects.findIndex((s) => s.kind === 'bottle' || s.kind === 'can'))
-const half = computed(() => (set.subjects[subject.value]?.kind === 'bottle' ? 0.15 : 0.058) * (set.subjects[subject.value]?.scale ?? 1))
 const wanted = ref({ middle: -0.75, wide: 0.1, bottom: -0.8, top: 0.8 })
 const plan = ref<LinePlan | null>(null)
 const problem = ref('')
@@ -21,7 +20,7 @@ const minus = (t: string) => t.replaceAll('-', '−')
 const percent = (v: number) => minus(`${(100 * v).toFixed(0)} %`)
 async function find() {
   const w = wanted.value
-  const line = { subject: subject.value, from: Math.max(-0.99, w.middle - w.wide / 2), to: Math.min(0.99, w.middle + w.wide / 2), bottom_m: w.bottom * half.value, top_m: w.top * half.value }
+  const line = { subject: subject.value, from: Math.max(-0.99, w.middle - w.wide / 2), to: Math.min(0.99, w.middle + w.wide / 2), bottom: w.bottom, top: w.top }
   try {
     plan.value = await data(api.POST('/api/cases/{id}/set/line', { params: { path: { id: caseId } }, body: { set, line } }))
     problem.value = ''

@@ -205,7 +205,7 @@ function setExposure(part: 'f_number' | 'shutter_s' | 'iso', v: number | null) {
   else problem.value = 'Aperture, shutter and ISO need a number above zero.'
 }
 async function savePlan(change: Partial<Choices>) {
-  if (plan.value) await save(api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: plan.value.version, choices: { ...plan.value.choices, ...change } } }))
+  await save((now) => api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: now.version, choices: { ...now.choices, ...change } } }))
 }
 function setFloor(text: string) {
   const v = toMetres(text.replace(',', '.'), units.value)
@@ -308,7 +308,7 @@ const status = computed(() => {
         v-for="(l, i) in set.lights" :key="i" :light="l" :meter="stage.meter.lights[i]" :plan="planOf(i)" :units="units" :floor="floor" :here="chosen === i" :others="set.lights.filter((_, k) => k !== i).map((o) => o.name)"
         @choose="chosen = i" @grab="stage.remember()" @edit="editLight(i, $event)" @remove="edit((s) => s.lights.splice(i, 1))" @bench="toBench(i)"
       >
-        <BeforeLamp v-if="chosen === i && !l.off" :light="l" :index="i" :set="set" :case-id="caseId" @edit="(change) => { stage.remember(); editLight(i, change) }" @flags="(flags) => edit((s) => s.flags.push(...flags))" />
+        <BeforeLamp v-if="chosen === i && !l.off" :light="l" :worn="stage.meter.lights[i]?.gel" :index="i" :set="set" :case-id="caseId" @edit="(change) => { stage.remember(); editLight(i, change) }" @flags="(flags) => edit((s) => s.flags.push(...flags))" />
       </LightEditor>
       <BoardEditor
         v-for="(b, i) in set.boards" :key="`b${i}`" :board="b" :index="i" :set="set" :meter="stage.meter" :units="units" :case-id="caseId"

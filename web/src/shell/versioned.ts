@@ -3,13 +3,18 @@ import { data } from '../api/client'
 import { currentOf } from './kept'
 import { messageOf } from './events'
 
-/** A document kept version by version: saving takes the answer, or, after a stale edit, the newer version with the sentence why. */
+/**
+ * A document kept version by version, changed by one answer at a time: a change waits for the one before and is made on what that one left,
+ * so that two in quick succession do not refuse each other. After a stale edit the newer version is shown with the sentence why.
+ */
 export function useVersioned<T>(view: Ref<T | null>, problem: Ref<string>) {
   const state = ref('Saved')
-  async function save(call: Promise<{ data?: T }>): Promise<boolean> {
+  let last: Promise<unknown> = Promise.resolve()
+  async function send(call: (now: T) => Promise<{ data?: T }>): Promise<boolean> {
+    if (view.value === null) return false
     state.value = 'Saving…'
     try {
-      view.value = await data(call)
+      view.value = await data(call(view.value))
       problem.value = ''
       state.value = 'Saved'
       return true
@@ -19,6 +24,12 @@ export function useVersioned<T>(view: Ref<T | null>, problem: Ref<string>) {
       view.value = currentOf<T>(e) ?? view.value
       return false
     }
+  }
+  /** Sends what the call makes of the document as it is when its turn comes; false when it was refused or nothing is loaded. */
+  function save(call: (now: T) => Promise<{ data?: T }>): Promise<boolean> {
+    const mine = last.then(() => send(call))
+    last = mine
+    return mine
   }
   return { state, save }
 }

@@ -19,6 +19,7 @@ use crate::compare::{Comparison, LedgerLine};
 use crate::terms::{Term, Unit};
 use lightset::set::LightSet;
 use optics::exposure::Settings;
+use optics::words::stops_words;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -91,11 +92,6 @@ impl Change {
             _ => format!("{}: {} to {}", self.device, self.from, self.to),
         }
     }
-}
-
-/// `up 0.7 stops`, `down 1.0 stops`.
-pub fn stops_words(stops: f64) -> String {
-    format!("{} {:.1} stops", if stops < 0.0 { "down" } else { "up" }, stops.abs())
 }
 
 /// A way in words: `22 cm to camera left, 10 cm up`. Under a centimetre is left out.

@@ -4,6 +4,7 @@ use super::{Lamp, Output};
 use crate::set::range;
 use optics::exposure::C_FLAT;
 use optics::power::read_power;
+use optics::words::stops_words;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -111,10 +112,6 @@ pub fn metered(lamp: &Lamp, readings: &[LampReading]) -> Result<Metered, String>
     Ok(Metered { lamp, stops, sd_stops, says })
 }
 
-fn turned(stops: f64) -> String {
-    format!("{} {:.1} stops", if stops < 0.0 { "down" } else { "up" }, stops.abs())
-}
-
 /// What readings that do not agree have in common.
 fn why(readings: &[LampReading], all: &[(f64, f64)]) -> String {
     let (a, b) = (0, readings.len() - 1);
@@ -124,8 +121,8 @@ fn why(readings: &[LampReading], all: &[(f64, f64)]) -> String {
         let real = d_power + all[b].0 - all[a].0;
         format!(
             "At one distance the dial was turned {} and the light went {}: its scale is off by that; meter it near the power you use.",
-            turned(d_power),
-            turned(real)
+            stops_words(d_power),
+            stops_words(real)
         )
     } else if d_power.abs() < 0.05 && d_far.abs() > 0.1 {
         // E1 (d1+x)^2 = E2 (d2+x)^2

@@ -40,8 +40,9 @@ pub struct Kit {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ceiling_m: Option<f64>,
     /// The circuit the lamps hang on; a common household one if absent.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub circuit: Option<Circuit>,
+    #[serde(default)]
+    #[schema(required = true)]
+    pub circuit: Circuit,
 }
 
 /// One mains circuit.
@@ -191,6 +192,11 @@ impl Lamp {
             Output::Joules { joules, .. } => joules,
             _ => 400.0,
         }
+    }
+
+    /// Whether it hangs on no mains: as the kit says; if it does not, a flash that is given by its guide number is taken to.
+    pub fn on_batteries(&self) -> bool {
+        self.draw_w.map_or(matches!(self.output, Output::Guide { .. }), |w| w == 0.0)
     }
 
     /// A power setting in its own notation.
@@ -395,7 +401,7 @@ impl Kit {
             boards: c.boards.into_iter().filter(|x| has(&x.id)).collect(),
             stands: c.stands.into_iter().filter(|x| has(&x.id)).map(|s| Stand { count: 2, ..s }).collect(),
             ceiling_m: Some(2.6),
-            circuit: None,
+            circuit: Circuit::default(),
         }
     }
 
@@ -409,7 +415,7 @@ impl Kit {
             boards: c.boards.into_iter().filter(|x| x.household).collect(),
             stands: c.stands.into_iter().filter(|x| x.household).collect(),
             ceiling_m: None,
-            circuit: None,
+            circuit: Circuit::default(),
         }
     }
 
@@ -506,12 +512,9 @@ impl Kit {
         {
             return Err(format!("ceiling_m: expected 1.5 to 30 metres, found {c}"));
         }
-        if let Some(c) = self.circuit {
-            let figures = [("volts", c.volts, 12.0, 480.0), ("amperes", c.amperes, 1.0, 400.0)];
-            figures
-                .iter()
-                .try_for_each(|(f, v, lo, hi)| crate::set::range(&format!("circuit.{f}"), *v, *lo, *hi, ""))?;
-        }
+        let Circuit { volts, amperes } = self.circuit;
+        crate::set::range("circuit.volts", volts, 12.0, 480.0, "")?;
+        crate::set::range("circuit.amperes", amperes, 1.0, 400.0, "")?;
         Ok(())
     }
 }

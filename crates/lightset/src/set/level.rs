@@ -45,6 +45,17 @@ pub enum Level {
 pub const LUMEN_SECONDS_PER_JOULE: f64 = 35.0;
 
 impl Level {
+    /// So many stops more light of it at the subject, its power setting as it was; told stops to a hundredth.
+    pub fn by(&mut self, stops: f64) {
+        match self {
+            Level::Stops { stops: s } => *s = ((*s + stops) * 100.0).round() / 100.0,
+            Level::Lux { lux } => *lux *= stops.exp2(),
+            // what reaches the subject goes with the square of the guide number
+            Level::Guide { guide_number_m, .. } => *guide_number_m *= (stops / 2.0).exp2(),
+            Level::Joules { joules, .. } => *joules *= stops.exp2(),
+        }
+    }
+
     /// Luminous exposure in lux seconds that a light of this level gives during the settings'
     /// exposure at `distance` metres, facing it; `lux_per_lumen` is what arrives there of each lumen of its lamp
     /// ([`crate::throw`]).

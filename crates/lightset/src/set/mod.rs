@@ -14,7 +14,7 @@ pub use check::range;
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
 pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
-pub use subject::{Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};
+pub use subject::{BOTTLE_RADIUS_M, CAN_RADIUS_M, Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};

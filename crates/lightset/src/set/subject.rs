@@ -96,6 +96,11 @@ fn is_one(v: &f64) -> bool {
     *v == 1.0
 }
 
+/// Radius of the bottle's body, metres.
+pub const BOTTLE_RADIUS_M: f64 = 0.0365;
+/// Radius of the can's body, metres.
+pub const CAN_RADIUS_M: f64 = 0.033;
+
 /// Subjects of the studio.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]

@@ -1,6 +1,7 @@
 //! What to take along for a set, counted against what the kit has, and what the lamps draw from one circuit.
 
 use super::LampPlan;
+use super::cautions::overhead;
 use lightset::kit::{Kit, Lamp, source_of};
 use lightset::set::{Board, BoardFinish, LightSet, SetLight};
 use serde::{Deserialize, Serialize};
@@ -76,8 +77,6 @@ const ENOUGH: f64 = 0.9;
 const STEADY: f64 = 0.8;
 /// From this height a stand is weighted, metres (common practice).
 const HIGH_M: f64 = 1.8;
-/// A light this near the middle hangs over the subject, metres.
-const OVERHEAD_M: f64 = 0.6;
 
 /// Counts things by bag and id, in the order in which they are first needed.
 #[derive(Default)]
@@ -194,11 +193,11 @@ fn stands(count: &mut Count, kit: &Kit, mut needs: Vec<(f64, bool, String)>) {
 }
 
 fn mains(lamps: &[&Lamp], kit: &Kit) -> Option<MainsLoad> {
-    let wired: Vec<&&Lamp> = lamps.iter().filter(|l| l.draw_w != Some(0.0)).collect();
+    let wired: Vec<&&Lamp> = lamps.iter().filter(|l| !l.on_batteries()).collect();
     if wired.is_empty() {
         return None;
     }
-    let circuit = kit.circuit.unwrap_or_default();
+    let circuit = kit.circuit;
     let watts: f64 = wired.iter().filter_map(|l| l.draw_w).sum();
     let amperes = watts / circuit.volts;
     let unknown: Vec<String> = wired.iter().filter(|l| l.draw_w.is_none()).map(|l| l.name.clone()).collect();
@@ -247,7 +246,7 @@ pub fn packing(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Packing {
         let p = l.position();
         let height = p.y + floor;
         high += u32::from(height > HIGH_M);
-        needs.push((height, p.y > 0.4 && p.x.hypot(p.z) < OVERHEAD_M, l.name.clone()));
+        needs.push((height, overhead(l), l.name.clone()));
     }
     for (k, b) in set.boards.iter().enumerate() {
         let Board { width_m, height_m, finish, position_m, .. } = *b;
@@ -268,7 +267,7 @@ pub fn packing(set: &LightSet, lamps: &[LampPlan], kit: &Kit) -> Packing {
     for l in lines.iter().filter(|l| l.count > l.have) {
         missing.push(format!("{}: {} needed, {} in the kit.", l.what, l.count, l.have));
     }
-    let wired = used.iter().filter(|l| l.draw_w != Some(0.0)).count();
+    let wired = used.iter().filter(|l| !l.on_batteries()).count();
     let (battery, flash) = (used.len() - wired, used.iter().any(|l| l.is_flash()));
     let booms = lines.iter().any(|l| kit.stands.iter().any(|s| s.name == l.what && s.boom));
     let lamps_of = |n: usize| if n == 1 { "the lamp".to_owned() } else { format!("{n} lamps") };

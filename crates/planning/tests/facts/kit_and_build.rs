@@ -48,6 +48,7 @@ pub fn meter(set: &LightSet) -> SetMeter {
                 f_number: s.f_number * relative.sqrt(),
                 nominal: 5.6,
                 notations: lightset::meter::Notations { stops, lux: 0.0, guide_number_m: 0.0, joules: 0.0 },
+                gel: None,
                 feather_deg: 0.0,
                 position_m: l.position().into(),
                 face_m: l.position().into(),

@@ -77,19 +77,19 @@ fn what_hangs_overhead_takes_a_boom() {
 #[test]
 fn lamps_are_summed_against_one_circuit() {
     let s = set(&format!("{KEY},{FILL}"), "");
-    let load = |ids: [&str; 2], circuit: Option<Circuit>| {
+    let load = |ids: [&str; 2], circuit: Circuit| {
         let kit = Kit { circuit, ..catalogue().clone() };
         packing(&s, &[plan("key", Some(ids[0])), plan("fill", Some(ids[1]))], &kit).mains
     };
-    let two = load(["monolight-400", "fresnel-650"], None).expect("on the mains");
+    let two = load(["monolight-400", "fresnel-650"], Circuit::default()).expect("on the mains");
     assert!((two.watts - 1550.0).abs() < 1e-9 && (two.amperes - 1550.0 / 230.0).abs() < 1e-9);
     assert!(!two.over && two.says.contains("electrician") && two.says.contains("recharge"), "{}", two.says);
     let small = Circuit { volts: 120.0, amperes: 15.0 };
-    assert!(load(["monolight-400", "fresnel-650"], Some(small)).is_some_and(|m| m.over), "1550 of 1800 W is over 80 %");
+    assert!(load(["monolight-400", "fresnel-650"], small).is_some_and(|m| m.over), "1550 of 1800 W is over 80 %");
     let smaller = Circuit { volts: 100.0, amperes: 15.0 };
-    let m = load(["monolight-400", "fresnel-650"], Some(smaller)).expect("on the mains");
+    let m = load(["monolight-400", "fresnel-650"], smaller).expect("on the mains");
     assert!(m.says.contains("too much for one circuit"), "{}", m.says);
-    assert_eq!(load(["speedlight", "torch"], None), None, "batteries draw nothing");
+    assert_eq!(load(["speedlight", "torch"], Circuit::default()), None, "batteries draw nothing");
 }
 
 /// One lamp carried round: what one place gets over another is what the set says, by times alone (reciprocity: exposure is light times
@@ -140,6 +140,16 @@ fn a_steady_lamp_is_metered_in_lux() {
     let m = metered(lamp, &both).unwrap();
     let Output::Lux { lux, at_m, .. } = m.lamp.output else { panic!("{:?}", m.lamp.output) };
     assert!((lux - 125.0).abs() < 0.01 && at_m == 1.0, "{lux}");
+}
+
+/// Metered, a flash on the mains is still one: what is printed as joules may be known by a guide number.
+#[test]
+fn a_mains_flash_that_was_metered_stays_on_the_mains() {
+    let lamp = catalogue().lamps.iter().find(|l| l.id == "monolight-400").expect("a flash");
+    let m = metered(lamp, &[reading("1/1", 2.0, 11.0, 100.0, 0.008), reading("1/4", 2.0, 5.5, 100.0, 0.008)]).unwrap();
+    assert!(!lamp.on_batteries() && !m.lamp.on_batteries());
+    let small = catalogue().lamps.iter().find(|l| l.id == "speedlight").expect("a flash");
+    assert!(small.on_batteries());
 }
 
 #[test]

@@ -1,12 +1,14 @@
 //! The plates of a case: its desk, and the linear light of each of its pictures.
 
-use super::cases::load;
+use super::cases::{curve_of_frame, load};
 use super::frames::owned;
 use super::marks::{newest as newest_marks, told};
 use super::versioned::{DESKS, newest};
 use crate::App;
 use crate::problem::{Answer, Problem};
+use crate::state::Lit;
 use crate::work::Pace;
+use evidence::marks::Marks;
 use optics::photo::Photo;
 use plates::desk::{Desk, DeskPlate};
 use plates::light::{Light, SHELF_SIDE, cell_of, same_size};
@@ -79,30 +81,50 @@ pub(crate) fn id_of(text: &str) -> Answer<Uuid> {
     text.parse().map_err(|_| Problem::bad(format!("\"{text}\" is not a picture of this case")))
 }
 
-/// A picture of a case as it is read: through its case's curve or its own marks.
-pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<(String, Photo)> {
+/// A picture of a case as it stands in the store, and what it is read through.
+struct Kept {
+    hash: String,
+    marks: Marks,
+    /// The same as a name for what is made of it.
+    key: String,
+}
+
+async fn kept(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Kept> {
     let f = owned(app, me, frame).await?;
     if f.case_id != case {
         return Err(Problem::bad("Plates are pictures of their own case."));
     }
     let marks = newest_marks(app, &f.hash, frame).await?.marks;
-    let prepared = app.prepared(&f.hash).await?;
-    let marks = told(app, frame, &prepared, &marks).await?;
-    let key = format!("{} {}", f.hash, serde_json::to_string(&marks.encoding).unwrap_or_default());
-    Ok((key, session::as_read(&prepared.photo, &marks)))
+    let curve = curve_of_frame(app, frame).await?;
+    let through = serde_json::to_string(&(&marks.encoding, &curve)).map_err(Problem::internal)?;
+    Ok(Kept { key: format!("{} {through}", f.hash), hash: f.hash, marks })
 }
 
-/// The light of one picture, as kept or worked out now, with its size in pixels.
-pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<(Arc<Light>, (u32, u32))> {
-    let (key, photo) = photo_of(app, me, case, frame).await?;
-    let size = (photo.width(), photo.height());
-    if let Some(kept) = app.light(&key) {
-        return Ok((kept, size));
+/// A picture of a case as it is read: through its case's curve or its own marks.
+pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Photo> {
+    let kept = kept(app, me, case, frame).await?;
+    opened(app, frame, &kept).await
+}
+
+async fn opened(app: &App, frame: Uuid, kept: &Kept) -> Answer<Photo> {
+    let prepared = app.prepared(&kept.hash).await?;
+    let marks = told(app, frame, &prepared, &kept.marks).await?;
+    Ok(session::as_read(&prepared.photo, &marks))
+}
+
+/// The light of one picture with its size in pixels, as kept or worked out now: a picture whose light is kept is not opened.
+pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Lit> {
+    let kept = kept(app, me, case, frame).await?;
+    if let Some(lit) = app.light(&kept.key) {
+        return Ok(lit);
     }
+    let photo = opened(app, frame, &kept).await?;
+    let size = (photo.width(), photo.height());
     let cell = cell_of(size.0, size.1, SHELF_SIDE);
-    let made = Arc::new(app.work.run(Pace::Heavy, move || Light::of(&photo, cell)).await?);
-    app.keep_light(key, made.clone());
-    Ok((made, size))
+    let made = app.work.run(Pace::Heavy, move || Light::of(&photo, cell)).await?;
+    let lit = (Arc::new(made), size);
+    app.keep_light(kept.key, lit.clone());
+    Ok(lit)
 }
 
 /// The light of all pictures on a desk; all of one size.
@@ -138,7 +160,7 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
 /// The same with those plates put back that lie beside where they should.
 pub(crate) async fn put_back(app: &App, me: Uuid, case: Uuid, shelf: &mut Shelf, lies: &[Option<Lies>]) -> Answer<()> {
     for (k, l) in lies.iter().enumerate().filter_map(|(k, l)| l.filter(Lies::moved).map(|l| (k, l))) {
-        let (_, photo) = photo_of(app, me, case, shelf.frames[k]).await?;
+        let photo = photo_of(app, me, case, shelf.frames[k]).await?;
         let cell = shelf.plates[k].cell;
         shelf.plates[k] = Arc::new(app.work.run(Pace::Heavy, move || l.back(&photo, cell)).await?);
     }

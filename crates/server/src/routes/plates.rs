@@ -13,7 +13,7 @@ use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::Response;
 use plates::check::{SumCheck, check, plate};
-use plates::desk::{Desk, InCamera, in_camera};
+use plates::desk::{Desk, InCamera, Tint, in_camera, tints};
 use plates::light::{Light, same_size};
 use plates::merge::{MergePlan, plan, winners};
 use plates::mix::{Mix, PatchWanted, PatchesMet, mixed, solve, solve_patches};
@@ -44,6 +44,8 @@ pub struct DeskView {
     pub desk: Desk,
     /// What the mix asks of lamps and camera.
     pub in_camera: Vec<InCamera>,
+    /// Colours to draw while one is turned.
+    pub tints: Vec<Tint>,
 }
 
 /// A desk made on a version.
@@ -76,7 +78,7 @@ async fn view(app: &App, me: Uuid, case: Uuid, version: i64, desk: Desk) -> Answ
     let first = desk.plates.first().and_then(|p| frames.iter().find(|f| f.id.to_string() == p.frame));
     let shutter_s = first.and_then(|f| f.facts.settings).map(|s| s.shutter_s);
     let in_camera = in_camera(&desk, shutter_s);
-    Ok(DeskView { version, desk, in_camera })
+    Ok(DeskView { version, desk, in_camera, tints: tints() })
 }
 
 /// The mixing desk of a case; frames that are plates come to it by themselves.
@@ -126,10 +128,10 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
         }
         // without it by their edges, against the first
         None => {
-            let (_, first) = photo_of(&app, me.id, case, shelf.frames[0]).await?;
+            let first = photo_of(&app, me.id, case, shelf.frames[0]).await?;
             let mut found = vec![None];
             for frame in &shelf.frames[1..] {
-                let (_, photo) = photo_of(&app, me.id, case, *frame).await?;
+                let photo = photo_of(&app, me.id, case, *frame).await?;
                 let first = first.clone();
                 found.push(app.work.run(Pace::Heavy, move || lies(&first, &photo).ok()).await?);
             }

@@ -3,10 +3,11 @@
 use super::shapes::{below, carve, ellipsoid, join, limb, p3, rounded_box};
 use crate::math::{Rgb, V};
 use crate::mesh::{Mesh, Paint, from_distance, smoothed, turned};
+use lightset::set::{BOTTLE_RADIUS_M, CAN_RADIUS_M};
 use std::f32::consts::PI;
 
 /// Radius of the bottle's body.
-const BODY: f32 = 0.0365;
+const BODY: f32 = BOTTLE_RADIUS_M as f32;
 
 /// Outline of the bottle from the middle of its foot to its lip.
 pub(crate) fn bottle_profile() -> Vec<(f32, f32)> {
@@ -63,7 +64,7 @@ pub(crate) fn bottle_cap() -> Mesh {
 
 /// Drinks can.
 pub(crate) fn can() -> Mesh {
-    let r = 0.033;
+    let r = CAN_RADIUS_M as f32;
     let mut profile = vec![(0.0, -0.058), (0.0235, -0.0605), (0.0255, -0.0595)];
     profile.extend(smoothed(&[(0.0275, -0.056), (0.0315, -0.0515), (r, -0.047)], 6));
     // rows fine enough for what is printed on it
