@@ -6,6 +6,7 @@
 //! right of the axis walked upwards, as seen from the line itself: a near source is seen 2 to 4
 //! degrees elsewhere from the axis.
 
+use crate::line_shape::{self, Blur, Shape};
 use optics::geometry::Camera;
 use optics::photo::Photo;
 use optics::solve::median;
@@ -19,10 +20,14 @@ pub struct Strip {
     pub to: f64,
     /// Turn from 10 to 90 % at its softer edge, radians.
     pub edge: f64,
+    /// The same at either edge.
+    pub edges: [f64; 2],
     /// Stops over the ground beside it; at least, if clipped.
     pub over_stops: f64,
     /// Light of its plateau over the ground, linear RGB.
     pub rgb: [f64; 3],
+    /// What the surface blurs, one standard deviation, radians; 0 where it is not known.
+    pub blur: f64,
     /// Standard deviation of an edge's azimuth, radians.
     pub sd: f64,
     /// It is clipped: its edges lie a little further in.
@@ -66,6 +71,9 @@ pub enum CylinderProblem {
     /// Outside.
     #[error("most of the cylinder lies outside the picture")]
     Outside,
+    /// An outline without an upright part.
+    #[error("nothing of it is upright: pull its outline, or mark the upright part as a cylinder")]
+    NoBody,
 }
 
 /// Offsets across, in relative units.
@@ -88,120 +96,361 @@ pub fn read(
     axis: [[f64; 2]; 2],
     radius: f64,
 ) -> Result<CylinderReading, CylinderProblem> {
-    // walked upwards in the picture
-    let [p, q] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
-    let length = (q[0] - p[0]).hypot(q[1] - p[1]);
-    if radius < 8.0 || length < 16.0 {
-        return Err(CylinderProblem::TooSmall);
-    }
-    let (ux, uy) = ((q[0] - p[0]) / length, (q[1] - p[1]) / length);
-    // to the image side right of the axis walked upwards
-    let (sx, sy) = (-uy, ux);
-    let along = ((0.8 * length) as usize).clamp(8, 200);
-    let mut profile = Vec::with_capacity(ACROSS);
-    let mut clipped = Vec::with_capacity(ACROSS);
-    let mut colours = Vec::with_capacity(ACROSS);
-    let mut missing = Vec::with_capacity(ACROSS);
-    for i in 0..ACROSS {
-        let s = RIM * (2.0 * (i as f64 + 0.5) / ACROSS as f64 - 1.0);
-        let mut values = Vec::with_capacity(along);
-        let mut channels: [Vec<f64>; 3] = Default::default();
-        let mut burnt = 0;
-        for k in 0..along {
-            let t = length * (0.1 + 0.8 * (k as f64 + 0.5) / along as f64);
-            let (x, y) = (p[0] + ux * t + sx * s * radius, p[1] + uy * t + sy * s * radius);
-            if let Some(l) = photo.luminance_between(x, y) {
-                values.push(l);
-                let rgb = photo.rgb(x.max(0.0) as u32, y.max(0.0) as u32);
-                channels.iter_mut().zip(rgb).for_each(|(c, v)| c.push(f64::from(v)));
-                burnt += usize::from(photo.get(x.floor() as i64, y.floor() as i64).is_some_and(|c| c.clipped));
-            }
-        }
-        // a picture cut here says nothing of what lies beyond
-        let cut = values.len() * 2 < along;
-        missing.push(cut);
-        if cut {
-            clipped.push(false);
-            profile.push(0.0);
-            colours.push([0.0; 3]);
-            continue;
-        }
-        clipped.push(burnt * 2 > values.len());
-        profile.push(median(&mut values));
-        colours.push(channels.map(|mut c| median(&mut c)));
-    }
-    let there: Vec<usize> = (0..ACROSS).filter(|i| !missing[*i]).collect();
-    if (there.len() as f64) < INSIDE * ACROSS as f64 {
-        return Err(CylinderProblem::Outside);
-    }
-    let mid = [f64::midpoint(p[0], q[0]), f64::midpoint(p[1], q[1])];
-    let azimuth = |i: f64| {
-        let s = RIM * (2.0 * (i + 0.5) / ACROSS as f64 - 1.0);
-        mirrored_azimuth(camera, mid, [sx, sy], s, radius)
-    };
-    let mut sorted: Vec<f64> = there.iter().map(|i| profile[*i]).collect();
-    sorted.sort_by(f64::total_cmp);
-    let ground = sorted[sorted.len() * 35 / 100];
-    let top = sorted[sorted.len() - 1];
-    let ground_rgb = [0, 1, 2].map(|k| {
-        let mut all: Vec<f64> = there.iter().map(|i| colours[*i][k]).collect();
-        all.sort_by(f64::total_cmp);
-        all[all.len() * 35 / 100]
-    });
-    let mut strips = Vec::new();
-    let threshold = ground + (0.25 * (top - ground)).max(0.35 * ground).max(0.01);
-    let mut i = 0;
-    while i < ACROSS {
-        if profile[i] <= threshold {
-            i += 1;
-            continue;
-        }
-        let start = i;
-        while i < ACROSS && profile[i] > threshold {
-            i += 1;
-        }
-        // a line that the edge of the picture cuts has no width
-        let edge = |k: Option<&bool>| k.copied().unwrap_or(false);
-        if edge(start.checked_sub(1).and_then(|k| missing.get(k))) || edge(missing.get(i)) {
-            continue;
-        }
-        if let Some(mut s) = strip(&profile, &clipped, start, i, ground, radius, &azimuth) {
-            s.rgb = plateau(&profile[start..i], &colours[start..i], ground, ground_rgb);
-            strips.push(s);
-        }
-    }
-    strips.sort_by(|a, b| a.from.total_cmp(&b.from));
-    let (first, last) = (azimuth(there[0] as f64), azimuth(there[there.len() - 1] as f64));
+    let across = Across::of(photo, axis, radius, [0.1, 0.9])?;
+    let mut strips = across.strips(camera);
+    across.sharpened(camera, &mut strips);
+    let azimuth = |i: usize| across.azimuth(camera, i as f64);
+    let there: Vec<usize> = (0..ACROSS).filter(|i| !across.missing[*i]).collect();
+    let (first, last) = (azimuth(there[0]), azimuth(there[there.len() - 1]));
+    let gaps = gaps(&strips, [first, last]);
+    Ok(CylinderReading { strips, gaps, profile: across.plot(camera) })
+}
+
+/// Straight on, glass and lacquer of index 1.5 mirror this part of the light (Fresnel).
+const STRAIGHT_ON: f64 = 0.04;
+
+/// Part of the light that is mirrored where a source at an azimuth is seen, radians: it is met at half of it (Schlick 1994).
+pub fn reflectance(azimuth: f64) -> f64 {
+    STRAIGHT_ON + (1.0 - STRAIGHT_ON) * (1.0 - (azimuth / 2.0).cos()).powi(5)
+}
+
+/// Azimuths with nothing bright between two ends, radians.
+pub fn gaps(strips: &[Strip], ends: [f64; 2]) -> Vec<[f64; 2]> {
     let mut gaps = Vec::new();
-    let mut at = first;
-    for s in &strips {
-        if s.from - at > 0.05 {
+    let mut at = ends[0];
+    for s in strips {
+        if s.from - at > LEAST_GAP {
             gaps.push([at, s.from]);
         }
         at = at.max(s.to);
     }
-    if last - at > 0.05 {
-        gaps.push([at, last]);
+    if ends[1] - at > LEAST_GAP {
+        gaps.push([at, ends[1]]);
     }
-    let profile = (0..ACROSS).step_by(4).map(|i| [azimuth(i as f64), profile[i], threshold]).collect();
-    Ok(CylinderReading { strips, gaps, profile })
+    gaps
+}
+
+/// Narrower than this nothing is a gap, radians.
+const LEAST_GAP: f64 = 0.05;
+
+/// Light across a cylinder, the median of some of its rows.
+pub(crate) struct Across {
+    profile: Vec<f64>,
+    clipped: Vec<bool>,
+    colours: Vec<[f64; 3]>,
+    /// cut by the picture's edge
+    missing: Vec<bool>,
+    mid: [f64; 2],
+    side: [f64; 2],
+    radius: f64,
+    ground: f64,
+    ground_rgb: [f64; 3],
+}
+
+impl Across {
+    /// Of the rows between two shares of the axis, walked upwards in the picture.
+    pub(crate) fn of(
+        photo: &Photo,
+        axis: [[f64; 2]; 2],
+        radius: f64,
+        rows: [f64; 2],
+    ) -> Result<Across, CylinderProblem> {
+        let [p, q] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
+        let length = (q[0] - p[0]).hypot(q[1] - p[1]);
+        if radius < 8.0 || length < 16.0 {
+            return Err(CylinderProblem::TooSmall);
+        }
+        let (ux, uy) = ((q[0] - p[0]) / length, (q[1] - p[1]) / length);
+        // to the image side right of the axis walked upwards
+        let (sx, sy) = (-uy, ux);
+        let tall = rows[1] - rows[0];
+        let along = ((tall * length) as usize).clamp(4, 200);
+        let mut profile = Vec::with_capacity(ACROSS);
+        let mut clipped = Vec::with_capacity(ACROSS);
+        let mut colours = Vec::with_capacity(ACROSS);
+        let mut missing = Vec::with_capacity(ACROSS);
+        for i in 0..ACROSS {
+            let s = offset(i as f64);
+            let mut values = Vec::with_capacity(along);
+            let mut channels: [Vec<f64>; 3] = Default::default();
+            let mut burnt = 0;
+            for k in 0..along {
+                let t = length * (rows[0] + tall * (k as f64 + 0.5) / along as f64);
+                let (x, y) = (p[0] + ux * t + sx * s * radius, p[1] + uy * t + sy * s * radius);
+                if let Some(l) = photo.luminance_between(x, y) {
+                    values.push(l);
+                    let rgb = photo.rgb(x.max(0.0) as u32, y.max(0.0) as u32);
+                    channels.iter_mut().zip(rgb).for_each(|(c, v)| c.push(f64::from(v)));
+                    burnt += usize::from(photo.get(x.floor() as i64, y.floor() as i64).is_some_and(|c| c.clipped));
+                }
+            }
+            // a picture cut here says nothing of what lies beyond
+            let cut = values.len() * 2 < along;
+            missing.push(cut);
+            if cut {
+                clipped.push(false);
+                profile.push(0.0);
+                colours.push([0.0; 3]);
+                continue;
+            }
+            clipped.push(burnt * 2 > values.len());
+            profile.push(median(&mut values));
+            colours.push(channels.map(|mut c| median(&mut c)));
+        }
+        let there: Vec<usize> = (0..ACROSS).filter(|i| !missing[*i]).collect();
+        if (there.len() as f64) < INSIDE * ACROSS as f64 {
+            return Err(CylinderProblem::Outside);
+        }
+        let low = |mut all: Vec<f64>| {
+            all.sort_by(f64::total_cmp);
+            all[all.len() * 35 / 100]
+        };
+        let ground = low(there.iter().map(|i| profile[*i]).collect());
+        let ground_rgb = [0, 1, 2].map(|k| low(there.iter().map(|i| colours[*i][k]).collect()));
+        let middle = f64::midpoint(rows[0], rows[1]);
+        let mid = [p[0] + (q[0] - p[0]) * middle, p[1] + (q[1] - p[1]) * middle];
+        Ok(Across { profile, clipped, colours, missing, mid, side: [sx, sy], radius, ground, ground_rgb })
+    }
+
+    /// Azimuth of what is mirrored at a sample, radians.
+    fn azimuth(&self, camera: Camera, i: f64) -> f64 {
+        mirrored_azimuth(camera, self.mid, self.side, offset(i), self.radius)
+    }
+
+    /// Azimuth in radians and light of a sample, and the level over which a line counts.
+    pub(crate) fn plot(&self, camera: Camera) -> Vec<[f64; 3]> {
+        let threshold = self.threshold();
+        (0..ACROSS).step_by(4).map(|i| [self.azimuth(camera, i as f64), self.profile[i], threshold]).collect()
+    }
+
+    /// Brightest light of those samples that are not left out.
+    fn top(&self, out: &[bool]) -> f64 {
+        self.profile.iter().zip(out).filter(|(_, o)| !**o).map(|(v, _)| *v).fold(0.0, f64::max)
+    }
+
+    /// The level over which a line counts.
+    fn threshold(&self) -> f64 {
+        self.over(self.top(&self.missing))
+    }
+
+    fn over(&self, top: f64) -> f64 {
+        self.ground + (0.25 * (top - self.ground)).max(0.35 * self.ground).max(0.01)
+    }
+
+    /// The bright lines, the brightest first looked for: what is weaker by far is looked for beside them.
+    pub(crate) fn strips(&self, camera: Camera) -> Vec<Strip> {
+        let azimuth = |i: f64| self.azimuth(camera, i);
+        let smooth = self.smoothed();
+        let mut taken = self.missing.clone();
+        let mut strips: Vec<Strip> = Vec::new();
+        for pass in 0..PASSES {
+            let threshold = self.over(self.top(&taken));
+            let mut found = false;
+            let mut i = 0;
+            while i < ACROSS {
+                if taken[i] || self.profile[i] <= threshold {
+                    i += 1;
+                    continue;
+                }
+                let start = i;
+                while i < ACROSS && !taken[i] && self.profile[i] > threshold {
+                    i += 1;
+                }
+                let (lo, hi) = valleys(&smooth, start, i);
+                taken[lo..=hi].fill(true);
+                found = true;
+                // a line that the edge of the picture cuts has no width
+                let cut = |k: Option<&bool>| k.copied().unwrap_or(false);
+                if cut(start.checked_sub(1).and_then(|k| self.missing.get(k))) || cut(self.missing.get(i)) {
+                    continue;
+                }
+                // beside brighter ones a weak line must rise from both its sides
+                if pass > 0 && !self.stands_up(&smooth, start, i, lo, hi) {
+                    continue;
+                }
+                for [from, to, lo, hi] in parted(&smooth, self.ground, start, i, lo, hi) {
+                    let run = Run { start: from, end: to, lo, hi };
+                    if let Some(mut s) = strip(&self.profile, &self.clipped, &run, self.ground, self.radius, &azimuth) {
+                        s.rgb = plateau(&self.profile[from..to], &self.colours[from..to], self.ground, self.ground_rgb);
+                        strips.push(s);
+                    }
+                }
+            }
+            if !found {
+                break;
+            }
+        }
+        strips.sort_by(|a, b| a.from.total_cmp(&b.from));
+        strips
+    }
+
+    /// Samples across about a line, no nearer to the next than the valley between them.
+    fn about(&self, camera: Camera, s: &Strip, between: [f64; 2]) -> Vec<line_shape::Sample> {
+        let margin = 0.5 * s.wide() + BESIDE;
+        let [lo, hi] = [between[0].max(s.from - margin), between[1].min(s.to + margin)];
+        (0..ACROSS)
+            .step_by(THINNED)
+            .filter(|i| !self.missing[*i])
+            .map(|i| (self.azimuth(camera, i as f64), self.profile[i], self.clipped[i]))
+            .filter(|p| p.0 >= lo && p.0 <= hi)
+            .collect()
+    }
+
+    /// The edges of the lines' sources: each line is fitted with the blur of the surface, which all share.
+    pub(crate) fn sharpened(&self, camera: Camera, strips: &mut Vec<Strip>) {
+        let between: Vec<[f64; 2]> = (0..strips.len())
+            .map(|k| {
+                let before = k.checked_sub(1).map_or(f64::MIN, |j| f64::midpoint(strips[j].to, strips[k].from));
+                let after = strips.get(k + 1).map_or(f64::MAX, |n| f64::midpoint(strips[k].to, n.from));
+                [before, after]
+            })
+            .collect();
+        let apart = ACROSS as f64 / (2.0 * RIM * self.radius * THINNED as f64);
+        let fit = |s: &Strip, b: [f64; 2], blur: Blur| {
+            let samples = self.about(camera, s, b);
+            let ground = samples.first().map_or(self.ground, |f| f.1).min(samples.last().map_or(self.ground, |l| l.1));
+            line_shape::fit(&samples, s.from, s.to, ground.min(self.ground.max(1e-4)), blur, apart)
+        };
+        let given: Vec<Strip> = strips.to_vec();
+        let surface = line_shape::surface(given.len(), |k, blur| fit(&given[k], between[k], blur));
+        let first: Vec<Option<Shape>> = given.iter().zip(&between).map(|(s, b)| fit(s, *b, line_shape::ANY)).collect();
+        // what is narrower than the surface can show is none of its lines
+        let blur = surface.0.exp();
+        let least = |s: &Strip| s.wide() < NARROW * blur && s.over_stops < FAINT_STOPS;
+        for (k, s) in strips.iter_mut().enumerate() {
+            s.blur = blur;
+            if s.from.min(-s.to) < -STEEP {
+                s.sd = s.sd.hypot(blur);
+                continue;
+            }
+            let Some(alone) = first[k] else { continue };
+            let like = (alone.blur.ln() - surface.0).abs() < 2.0 * alone.blur_sd.hypot(surface.1);
+            let Some(f) = (if like { fit(s, between[k], surface) } else { Some(alone) }) else { continue };
+            if f.left > MISFIT {
+                continue;
+            }
+            let fade = (f.blur.powi(2) - blur.powi(2)).max(0.0).sqrt();
+            let fade = if like { 0.0 } else { fade };
+            let [from, to] = line_shape::half_height(f.from, f.to, fade);
+            // what the blur leaves open moves both edges the other way
+            let narrow = (to - from) < 4.0 * f.blur;
+            let open = f.blur * OPEN[usize::from(s.clipped)][usize::from(narrow)];
+            s.sd = f.edge_sd.hypot(open).hypot(s.sd).hypot(0.25 * fade).min(0.5 * s.wide() + 0.02);
+            (s.from, s.to) = (from, to);
+            let edge = line_shape::RISE * fade;
+            s.edges = s.edges.map(|e| (e * e - (line_shape::RISE * blur).powi(2)).max(0.0).sqrt().max(0.3 * edge));
+            s.edge = edge;
+        }
+        let vanished = |s: &Strip| s.wide() < VANISHED && s.over_stops < 1.0;
+        let keep: Vec<bool> = given.iter().zip(strips.iter()).map(|(g, s)| !least(g) && !vanished(s)).collect();
+        let mut keep = keep.into_iter();
+        strips.retain(|_| keep.next().unwrap_or(true));
+    }
+
+    /// Means of five samples.
+    fn smoothed(&self) -> Vec<f64> {
+        let mean = |i: usize| {
+            let near = &self.profile[i.saturating_sub(2)..(i + 3).min(ACROSS)];
+            near.iter().sum::<f64>() / near.len() as f64
+        };
+        (0..ACROSS).map(mean).collect()
+    }
+
+    fn stands_up(&self, smooth: &[f64], start: usize, end: usize, lo: usize, hi: usize) -> bool {
+        let peak = smooth[start..end].iter().copied().fold(0.0, f64::max);
+        let beside = smooth[lo].max(smooth[hi]);
+        let flat = lo > 0 && hi + 1 < ACROSS;
+        flat && peak > beside * (1.0 + RISE) + 0.01
+    }
+}
+
+/// Times that lines are looked for, each time beside those found.
+const PASSES: usize = 4;
+/// Part of what lies beside it by which a weak line is brighter.
+const RISE: f64 = 0.3;
+/// Part of the weaker of two peaks' height by which the dip between them is lower, from which they are two.
+const DIP: f64 = 0.35;
+
+/// Of a surface's blur a weak line is at least so wide; stops up to which it is weak.
+const NARROW: f64 = 1.6;
+const FAINT_STOPS: f64 = 0.8;
+/// Part of the blur by which an edge may be elsewhere: of lines seen whole and of clipped ones, wide and narrow against the blur.
+const OPEN: [[f64; 2]; 2] = [[0.15, 0.6], [0.7, 1.2]];
+/// What is left of a weak line that was all blur, radians.
+const VANISHED: f64 = 0.025;
+/// So far round a surface is seen too steeply for its blur to be alike, radians.
+const STEEP: f64 = 2.35;
+/// Of so many samples one is fitted.
+const THINNED: usize = 3;
+/// Radians beside a line that are fitted with it.
+const BESIDE: f64 = 0.25;
+/// A fit that leaves more than this part of a line's height is none.
+const MISFIT: f64 = 0.25;
+
+/// Offset across of a sample, in relative units.
+fn offset(i: f64) -> f64 {
+    RIM * (2.0 * (i + 0.5) / ACROSS as f64 - 1.0)
+}
+
+/// The lowest samples to both sides of a run before it rises again.
+fn valleys(smooth: &[f64], start: usize, end: usize) -> (usize, usize) {
+    let (mut lo, mut hi) = (start, end - 1);
+    while lo > 0 && smooth[lo - 1] <= smooth[lo] {
+        lo -= 1;
+    }
+    while hi + 1 < smooth.len() && smooth[hi + 1] <= smooth[hi] {
+        hi += 1;
+    }
+    (lo, hi)
+}
+
+/// A run cut where it dips: start, end and the samples it may not leave.
+fn parted(smooth: &[f64], ground: f64, start: usize, end: usize, lo: usize, hi: usize) -> Vec<[usize; 4]> {
+    let mut cuts = Vec::new();
+    let mut from = start;
+    let peak = |a: usize, b: usize| smooth[a..b].iter().copied().fold(0.0, f64::max);
+    for i in start + 1..end.saturating_sub(1) {
+        let lowest = smooth[i] <= smooth[i - 1] && smooth[i] < smooth[i + 1];
+        if lowest && {
+            let weaker = peak(from, i).min(peak(i + 1, end)) - ground;
+            weaker > 0.01 && smooth[i] - ground < (1.0 - DIP) * weaker
+        } {
+            // the lowest place between the two peaks
+            cuts.push(i);
+            from = i;
+        }
+    }
+    let ends: Vec<usize> = std::iter::once(start).chain(cuts.iter().copied()).chain([end]).collect();
+    let last = ends.len() - 2;
+    (0..=last)
+        .map(|k| [ends[k], ends[k + 1], if k == 0 { lo } else { ends[k] }, if k == last { hi } else { ends[k + 1] }])
+        .filter(|r| r[1] > r[0] + 1)
+        .collect()
+}
+
+/// Samples of one bright line: it starts and ends here, and its flanks go no farther than `lo` and `hi`.
+struct Run {
+    start: usize,
+    end: usize,
+    lo: usize,
+    hi: usize,
 }
 
 /// A run of bright samples, cut at half its height over the ground beside it.
 fn strip(
     profile: &[f64],
     clipped: &[bool],
-    start: usize,
-    end: usize,
+    run: &Run,
     ground: f64,
     radius: f64,
     azimuth: &impl Fn(f64) -> f64,
 ) -> Option<Strip> {
+    let Run { start, end, .. } = *run;
     let peak = profile[start..end].iter().copied().fold(0.0, f64::max);
     let cross = |share: f64, left: bool, ground: f64| {
         let level = ground + share * (peak - ground);
         let inside = |i: usize| profile[i] >= level;
-        let (mut i, stop) = if left { (start, 0) } else { (end - 1, profile.len() - 1) };
+        let (mut i, stop) = if left { (start, run.lo) } else { (end - 1, run.hi) };
         // inwards to the first sample over the level
         while !inside(i) {
             i = if left { i + 1 } else { i - 1 };
@@ -251,8 +500,10 @@ fn strip(
         from: from.min(to),
         to: from.max(to),
         edge: soft(true).max(soft(false)),
+        edges: [soft(true), soft(false)],
         over_stops: (peak / ground.max(1e-4)).log2(),
         rgb: [0.0; 3],
+        blur: 0.0,
         sd: (px * per_px(a).max(per_px(b))).hypot(0.004).hypot(0.5 * doubt),
         clipped: burnt,
     })

@@ -18,6 +18,9 @@
 //! | `gradient.rs` | a gradient on a background |
 //! | `pattern.rs` | bands of light and shade |
 //! | `cylinder.rs` | bright lines on a glossy cylinder |
+//! | `line_shape.rs` | the two edges of a line's source, without the blur of the surface |
+//! | `turned.rs` | bright lines on a body of revolution with its shoulder, by its outline |
+//! | `silhouette.rs` | the outline of such a body, traced |
 //! | `face/` | a face, by its landmarks and the light bank of stand-in heads |
 //! | `room/` | a mirror ball as a map of a whole room's light, made whole by a matte ball |
 //! | `fusion.rs` | clusters what they say into lights |
@@ -34,14 +37,17 @@ pub mod fusion;
 pub mod gradient;
 pub mod label;
 pub mod limbus;
+mod line_shape;
 pub mod outline;
 pub mod pattern;
 pub mod penumbra;
 pub mod rim;
 pub mod room;
 pub mod shapes;
+pub mod silhouette;
 pub mod skirt;
 pub mod spot;
+pub mod turned;
 
 use optics::geometry::Vec3;
 

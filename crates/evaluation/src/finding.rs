@@ -44,7 +44,7 @@ fn place(m: &Mark) -> Option<(&'static str, [f64; 2], f64)> {
         }
         MarkKind::Eye(Eye { limbus, .. }) if limbus.rx.max(limbus.ry) < SMALL_EYE_PX => None,
         MarkKind::Eye(Eye { limbus, .. }) => Some(("eye", limbus.centre, 0.1 * limbus.rx + 1.0)),
-        MarkKind::Cylinder(Cylinder { axis, radius_px }) => {
+        MarkKind::Cylinder(Cylinder { axis, radius_px, .. }) => {
             Some(("cylinder", [0, 1].map(|k| f64::midpoint(axis[0][k], axis[1][k])), 0.3 * radius_px + 2.0))
         }
         MarkKind::Penumbra(Penumbra { a, b, .. }) => {

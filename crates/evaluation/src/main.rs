@@ -1,5 +1,6 @@
 //! How good the readings, sets and advice are: tables over pictures whose truth is known. Not part of the product.
 
+mod bottles;
 mod cans;
 mod files;
 mod finding;
@@ -49,6 +50,8 @@ enum Table {
     Portraits(portraits::Options),
     /// Read cylinders on a table by their shading, lines and shadows, and print how far the readings are off.
     Cans(cans::Options),
+    /// Read bright lines on bottles and jars with their shoulders.
+    Bottles(bottles::Options),
     /// Meter sets with boards, walls and cutters.
     Meter(metering::Options),
     /// Show people under other lights, against another renderer's picture of them.
@@ -111,6 +114,7 @@ fn main() -> ExitCode {
         Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
         Table::Portraits(options) => portraits::run(&options),
         Table::Cans(options) => cans::run(&options),
+        Table::Bottles(options) => bottles::run(&options),
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
         Table::Lines(options) => lining::run(&options),

@@ -131,7 +131,7 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
                     p[1] += px * s;
                 }
             }
-            MarkKind::Cylinder(Cylinder { axis, radius_px }) => {
+            MarkKind::Cylinder(Cylinder { axis, radius_px, .. }) => {
                 for p in axis {
                     p[0] += px * c;
                     p[1] += px * s;
@@ -288,9 +288,11 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter_px: f64, forget_gaze: boo
                 line += &format!("  {place:+.2}° width {width:+.2}° of {:.1} (±{:.2})", t[1] - t[0], s.azimuth_sd_deg);
             }
         }
-        let invented = free.iter().filter(|f| **f).count();
+        // a light that a line tells is counted with the lines
+        let told = case.truth.strips.len();
+        let invented = free.iter().filter(|f| **f).count().saturating_sub(told);
         count[2] += invented;
-        count[3] += usize::from(r.lights.len() == case.truth.lights.len());
+        count[3] += usize::from(r.lights.len() == case.truth.lights.len().max(told));
         if invented > 0 {
             line += &format!("  INVENTED {invented}: {}", r.slant);
         }

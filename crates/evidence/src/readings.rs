@@ -324,6 +324,9 @@ pub struct MarkReading {
     /// Azimuths about a cylinder with nothing bright.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gaps: Option<Vec<GapView>>,
+    /// Surfaces of an upright body with an outline, from below.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bands: Vec<BandView>,
     /// How a face is turned and what read it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub face: Option<FaceView>,
@@ -600,13 +603,47 @@ pub struct StripView {
     pub edge: String,
     /// Turn from 10 to 90 % at the softer edge.
     pub edge_deg: f64,
+    /// The same at either edge.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub edges_deg: [f64; 2],
     /// Stops over the ground beside it; at least, if clipped.
     pub over_ground_stops: f64,
+    /// Linear light of its middle over the ground.
+    pub light: f64,
     /// It is clipped.
     pub clipped: bool,
+    /// Shares of the upright part, from its foot, between which it is seen.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub along: [f64; 2],
+    /// How high its source reaches, by where it ends on the shoulder; absent without an outline or a shoulder.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub reaches: Option<ReachView>,
     /// So wide, or so near to the rim, that it may be the lit side of what does not shine, whose shading tells more.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub lit_side: bool,
+}
+
+/// How high the source of a line reaches.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct ReachView {
+    /// Degrees over the horizon of the table.
+    pub elevation_deg: f64,
+    /// One standard deviation.
+    pub elevation_sd_deg: f64,
+    /// It reaches at least so far: the line does not end.
+    pub open: bool,
+}
+
+/// A part of an upright body with one surface.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct BandView {
+    /// Share of the axis of its lower end.
+    pub from: f64,
+    /// Of its upper end.
+    pub to: f64,
+    /// `glossy`, `satin` or `matte` by how strongly the brightest line shows on it; absent without a line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub finish: Option<String>,
 }
 
 /// Azimuths with nothing bright.

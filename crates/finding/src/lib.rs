@@ -84,7 +84,7 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
             Some(_) => "two long edges, shaded as one light shades a cylinder between them".to_owned(),
             None => format!("two long edges with {} that run along them", many(c.strips, "bright line")),
         };
-        found.add("cylinder", MarkKind::Cylinder(Cylinder { axis: c.axis, radius_px: c.radius }), c.signs(), why);
+        found.add("cylinder", MarkKind::Cylinder(with_outline(photo, c)), c.signs(), why);
     };
     cylinders.iter().for_each(|c| add(&mut found, c));
     if wants(Sought::Ball) || wants(Sought::Portrait) {
@@ -127,6 +127,17 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
         }
     }
     found.list
+}
+
+/// Part of a found radius by which that of its traced outline may differ.
+const SAME_RADIUS: f64 = 0.12;
+
+/// A bottle or can with its outline, where one can be traced that holds what was found.
+fn with_outline(photo: &Photo, c: &cylinders::Found) -> Cylinder {
+    let plain = Cylinder { axis: c.axis, radius_px: c.radius, profile: Vec::new() };
+    let Ok(traced) = evidence::marks::traced_about(photo, c.axis, c.radius) else { return plain };
+    let (_, radius) = traced.upright();
+    if (radius / c.radius - 1.0).abs() < SAME_RADIUS { traced } else { plain }
 }
 
 /// Difference of two cheeks in stops from which they are a lit and a shadow side (ours).

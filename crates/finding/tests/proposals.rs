@@ -34,7 +34,7 @@ fn a_glossy_can_is_found_by_its_edges_and_its_line() {
         0.04 + if (0.3..0.5).contains(&s) { 0.6 } else { 0.0 }
     });
     let found = find(&photo, Some(Sought::Product));
-    let MarkKind::Cylinder(Cylinder { axis, radius_px }) = &found[0].mark.kind else { panic!("{found:?}") };
+    let MarkKind::Cylinder(Cylinder { axis, radius_px, .. }) = &found[0].mark.kind else { panic!("{found:?}") };
     assert!((axis[0][0] - 180.0).abs() < 2.0 && (radius_px - 42.0).abs() < 2.0, "{found:?}");
 }
 

@@ -924,6 +924,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Trace the outline of a bottle or can about its axis. Nothing is saved. */
+        post: operations["trace_outline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/picture": {
         parameters: {
             query?: never;
@@ -1492,6 +1509,21 @@ export interface components {
              * @description Height of a band where the light is half, metres.
              */
             height_m: number;
+        };
+        /** @description A part of an upright body with one surface. */
+        BandView: {
+            /** @description `glossy`, `satin` or `matte` by how strongly the brightest line shows on it; absent without a line. */
+            finish?: string | null;
+            /**
+             * Format: double
+             * @description Share of the axis of its lower end.
+             */
+            from: number;
+            /**
+             * Format: double
+             * @description Of its upper end.
+             */
+            to: number;
         };
         /** @description A light of a set and the band that is to be left of it. */
         BandWanted: {
@@ -2267,16 +2299,18 @@ export interface components {
             /** @description The same in sentences. */
             says: string[];
         };
-        /** @description A glossy cylinder. */
+        /** @description A bottle, a can: an upright body that shines. */
         CylinderMark: {
-            /** @description Ends of its axis, pixels. */
+            /** @description Ends of its axis, pixels: of the upright part, or foot and head of the whole if it has an outline. */
             axis: [
                 components["schemas"]["Pair"],
                 components["schemas"]["Pair"]
             ];
+            /** @description Outline of the whole from foot to head: share of the axis from its first end, and half the width there in pixels. */
+            profile?: components["schemas"]["Pair"][];
             /**
              * Format: double
-             * @description Radius, pixels.
+             * @description Radius of the upright part, pixels.
              */
             radius_px: number;
         };
@@ -2407,6 +2441,14 @@ export interface components {
              * @description Samples per pixel in it; 0 for a coarse first look.
              */
             samples: number;
+        };
+        /** @description The axis of a bottle or can as it was drawn. */
+        DrawnAxis: {
+            /** @description Foot and head, pixels. */
+            axis: [
+                components["schemas"]["Pair"],
+                components["schemas"]["Pair"]
+            ];
         };
         /** @description The edge of a shadow. */
         EdgeView: {
@@ -3840,6 +3882,8 @@ export interface components {
         MarkReading: {
             /** @description Sides that the light of a standing cylinder came from, how high is open: its bright lines, or what its shading says. */
             arcs?: components["schemas"]["ArcView"][];
+            /** @description Surfaces of an upright body with an outline, from below. */
+            bands?: components["schemas"]["BandView"][];
             /** @description Catchlights of an eye. */
             catchlights?: components["schemas"]["Sighting"][] | null;
             circle?: components["schemas"]["Triple"] | null;
@@ -4828,6 +4872,21 @@ export interface components {
             /** @description The lighting ratio in a sentence, with what says so. */
             says?: string;
         };
+        /** @description How high the source of a line reaches. */
+        ReachView: {
+            /**
+             * Format: double
+             * @description Degrees over the horizon of the table.
+             */
+            elevation_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            elevation_sd_deg: number;
+            /** @description It reaches at least so far: the line does not end. */
+            open: boolean;
+        };
         /** @description Everything read from one picture. */
         Readings: {
             ambient?: components["schemas"]["Ambient"] | null;
@@ -5790,6 +5849,8 @@ export interface components {
         };
         /** @description A bright line on a glossy cylinder: where its source lies as seen from the line. */
         StripView: {
+            /** @description Shares of the upright part, from its foot, between which it is seen. */
+            along: components["schemas"]["Pair"];
             /**
              * Format: double
              * @description Azimuth about the cylinder's axis of one edge at half height; 0 along the lens axis, positive to
@@ -5815,6 +5876,13 @@ export interface components {
              * @description Turn from 10 to 90 % at the softer edge.
              */
             edge_deg: number;
+            /** @description The same at either edge. */
+            edges_deg: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Linear light of its middle over the ground.
+             */
+            light: number;
             /** @description So wide, or so near to the rim, that it may be the lit side of what does not shine, whose shading tells more. */
             lit_side?: boolean;
             /**
@@ -5822,6 +5890,7 @@ export interface components {
              * @description Stops over the ground beside it; at least, if clipped.
              */
             over_ground_stops: number;
+            reaches?: components["schemas"]["ReachView"] | null;
         };
         /** @description Something to light. */
         Subject: {
@@ -8810,6 +8879,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NextView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trace_outline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawnAxis"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CylinderMark"];
                 };
             };
             400: {

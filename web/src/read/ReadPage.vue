@@ -6,7 +6,7 @@ import HaloPicture, { type HaloRay } from '../halo/HaloPicture.vue'
 import RatioLines from '../shell/RatioLines.vue'
 import SlantLine from '../halo/SlantLine.vue'
 import { adds, centreOf, draws, grow, keyOf, kindOfTool, letterOf, make, move, pull, titleOf, toolNames } from './edit'
-import { apart, type Point, type Tool } from './kind'
+import { apart, type DrawingTool, type Point, type Tool } from './kind'
 import LightCard from './LightCard.vue'
 import MarkDetails from './MarkDetails.vue'
 import MarkShape from './MarkShape.vue'
@@ -18,7 +18,8 @@ import RoomCard from './RoomCard.vue'
 import { capital, tenths } from './where'
 import TermHint from '../shell/TermHint.vue'
 import ToolGroups from './ToolGroups.vue'
-import { holdPointer, isTyping, withCommand } from '../shell/events'
+import { holdPointer, isTyping, messageOf, withCommand } from '../shell/events'
+import { copy } from '../shell/copy'
 
 const current = useCase()
 const frame = computed(() => current.shown)
@@ -77,8 +78,27 @@ function finishDraft(a: Point, b: Point, path: Point[] = []) {
     const m = make(t, current.list, drawn)
     current.marks.marks = [...current.list, m]
     chosenId.value = m.id
+    void settle(t, m.id)
   } else if (chosen.value) t.add(chosen.value, drawn, current.readings?.by_mark?.[chosen.value.id])
   tool.value = null
+  current.changed()
+}
+
+/** What was drawn is brought into place by the picture, unless it is gone or another picture is open by then. */
+async function settle(t: DrawingTool<Mark>, id: string) {
+  const frame = current.shown.id
+  const drawn = current.list.find((m) => m.id === id)
+  if (!t.settle || !drawn) return
+  const settled = copy(drawn)
+  try {
+    await t.settle(settled, frame)
+  } catch (e) {
+    told.value = messageOf(e)
+    return
+  }
+  const now = current.list.find((m) => m.id === id)
+  if (!now || current.shown.id !== frame || JSON.stringify(now) !== JSON.stringify(drawn)) return
+  Object.assign(now, settled)
   current.changed()
 }
 

@@ -38,6 +38,8 @@ export interface DrawingTool<M extends Mark> extends ToolBase {
   /** Ids begin with it. */
   prefix: string
   draw(id: string, p: Pull): M
+  /** Brings what was drawn into place by the picture of a frame; what was drawn stays if it cannot. */
+  settle?(m: M, frame: string): Promise<void>
 }
 
 /** A tool that adds to a mark of its kind. */

@@ -3,11 +3,11 @@
 
 use super::Reader;
 use crate::marks::{Cast, MarkKind, ShadowOn};
-use crate::readings::Warning;
-use direction::Seen;
+use crate::readings::{StripView, Warning};
 use direction::cast::{CastPoints, SideReading, from_side};
 use direction::fusion::Evidence;
-use optics::geometry::{angle_between, clock_of};
+use direction::{Seen, cylinder};
+use optics::geometry::{AzEl, Vec3, angle_between, clock_of};
 
 /// Spread of the azimuth of a line's middle as the middle of its light, besides its own and a quarter of its width, radians:
 /// a near light is seen 2 to 4 degrees elsewhere from the axis.
@@ -133,4 +133,91 @@ impl Reader<'_> {
             place_m: None,
         });
     }
+}
+
+/// Where a line on an upright body shows its source to be, besides its side: it reaches through the horizon of the table, and up as
+/// far as the shoulder says. Degrees: how far under the horizon sources are taken to begin, how high they reach where no shoulder
+/// says it, and the spread of that.
+const BELOW_DEG: f64 = 8.0;
+const USUAL_TOP_DEG: f64 = 35.0;
+const USUAL_TOP_SD_DEG: f64 = 18.0;
+/// Spread of the level of a line's source, natural log, and of its height's logarithm.
+const LINE_LEVEL_SD: f64 = 0.8;
+const LINE_HEIGHT_SD: f64 = 0.5;
+/// Azimuth within which a line is that of a shadow's light, radians.
+const SAME_SIDE: f64 = 0.25;
+
+impl Reader<'_> {
+    /// Makes lights of lines on upright bodies that no shadow stands beside: each is a picture of its source. `borne_out`: shadows
+    /// with the cylinder that told their side.
+    pub(super) fn lines(&mut self, borne_out: &[(String, String)]) {
+        let marks = self.marks;
+        for mark in marks.marks.iter().filter(|m| !m.off) {
+            let MarkKind::Cylinder(c) = &mark.kind else { continue };
+            let Some(strips) = self.by_mark.get(&mark.id).and_then(|r| r.strips.clone()).filter(|_| c.stands()) else {
+                continue;
+            };
+            let side = |d: &Vec3| d.x.atan2(d.z);
+            let all: Vec<(Seen, f64)> = strips.iter().filter(|s| !s.lit_side).map(source_of).collect();
+            let zero = all.iter().filter_map(|(s, _)| s.log_level).map(|l| l.0).fold(f64::MIN, f64::max);
+            // a line of a light that casts a shadow says how strong that is; where it stands the shadow says better
+            let mut taken = vec![false; all.len()];
+            for (shadow, _) in borne_out.iter().filter(|b| b.1 == mark.id) {
+                let Some(e) = self.evidence.iter_mut().find(|e| &e.mark == shadow) else { continue };
+                for (k, (seen, _)) in all.iter().enumerate() {
+                    if (side(&seen.direction) - side(&e.seen.direction)).abs() < SAME_SIDE {
+                        taken[k] = true;
+                        e.relative_level = seen.log_level.map(|(l, sd)| (l - zero, sd));
+                    }
+                }
+            }
+            let all = all.into_iter().zip(taken).filter(|(_, taken)| !taken).map(|(line, _)| line);
+            let mut sightings = Vec::new();
+            for (seen, aspect) in all {
+                let mut s = crate::marks::sighting(&seen, clock_of(seen.direction.x, seen.direction.y), Some(zero));
+                s.aspect = Some(aspect);
+                s.outline = c.line_outline(s.azimuth_deg, &strips);
+                sightings.push(s);
+                let relative_level = seen.log_level.map(|(l, sd)| (l - zero, sd));
+                self.evidence.push(Evidence {
+                    mark: mark.id.clone(),
+                    seen,
+                    otherwise: None,
+                    relative_level,
+                    counts_lights: false,
+                    shows: true,
+                    place_m: None,
+                });
+            }
+            if let Some(r) = self.by_mark.get_mut(&mark.id) {
+                r.lights = sightings;
+            }
+        }
+    }
+}
+
+/// The source of a line: direction, extent and level, and its width over its height.
+fn source_of(s: &StripView) -> (Seen, f64) {
+    let [from, to] = [s.azimuth_from_deg, s.azimuth_to_deg].map(f64::to_radians);
+    let (azimuth, wide) = (f64::midpoint(from, to), (to - from).max(0.01));
+    let (top, top_sd) = match &s.reaches {
+        Some(r) if r.open => ((r.elevation_deg + 8.0).max(USUAL_TOP_DEG), USUAL_TOP_SD_DEG),
+        Some(r) => (r.elevation_deg.max(2.0), r.elevation_sd_deg),
+        None => (USUAL_TOP_DEG, USUAL_TOP_SD_DEG),
+    };
+    let elevation = f64::midpoint(top, -BELOW_DEG).to_radians();
+    let tall = (top + BELOW_DEG).to_radians().max(wide.min(0.2));
+    let sd = s.azimuth_sd_deg.to_radians().hypot(0.1 * wide).hypot(MIDDLE_SD).hypot((top_sd / 2.0).to_radians());
+    let direction = AzEl { azimuth_deg: azimuth.to_degrees(), elevation_deg: elevation.to_degrees() }.vector();
+    let level = (s.light.max(1e-4) / cylinder::reflectance(azimuth) * wide * tall).ln();
+    let size = 2.0 * (wide * tall / std::f64::consts::PI).sqrt();
+    let height_sd = if s.reaches.as_ref().is_some_and(|r| !r.open) { 0.3 } else { LINE_HEIGHT_SD };
+    let seen = Seen {
+        direction,
+        direction_sd: sd,
+        log_size: Some((size.ln(), 0.5 * height_sd)),
+        log_level: Some((level, if s.clipped { 1.4 * LINE_LEVEL_SD } else { LINE_LEVEL_SD })),
+        rgb: None,
+    };
+    (seen, wide / tall)
 }

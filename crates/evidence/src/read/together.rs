@@ -46,6 +46,7 @@ impl Reader<'_> {
         let people = self.people();
         self.contradicted();
         let borne_out = self.products();
+        self.lines(&borne_out);
         let room = mirrored.map(|m| self.room(m)).or_else(|| self.without_lead());
         let mut fused = fuse(self.evidence.clone());
         let alone = self.alone(&fused);
@@ -73,6 +74,8 @@ impl Reader<'_> {
         if let Some([first, rest @ ..]) = room.as_ref().map(|r| &r.evidence[..]) {
             fused.iter_mut().filter(|f| f.marks.contains(first)).for_each(|f| f.marks.extend_from_slice(rest));
         }
+        // the light that casts the shadow is the key, whatever else is mirrored
+        fused.sort_by_key(|f| !borne_out.is_empty() && !borne_out.iter().any(|(shadow, _)| f.marks.contains(shadow)));
         for (shadow, cylinder) in borne_out {
             fused.iter_mut().filter(|f| f.marks.contains(&shadow)).for_each(|f| f.marks.push(cylinder.clone()));
         }

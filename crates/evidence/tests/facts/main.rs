@@ -15,4 +15,5 @@ mod products;
 mod ratio;
 mod room;
 mod sun;
+mod turned;
 mod wedge;

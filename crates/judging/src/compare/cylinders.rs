@@ -3,7 +3,7 @@
 use super::by_marks::ByMarks;
 use super::{Pictured, cheapest, signed};
 use direction::cylinder::{self, Strip};
-use evidence::marks::{Cylinder, MarkKind, Marks, Point};
+use evidence::marks::{MarkKind, Marks, Point};
 use evidence::readings::Light;
 use optics::colour::ColourShift;
 use optics::geometry::Camera;
@@ -39,8 +39,6 @@ const RIM_DEG: f64 = 100.0;
 const SAME_DEG: f64 = 18.0;
 /// Lines farther apart than this are not one that was moved, degrees.
 const MOVED_DEG: f64 = 55.0;
-/// Reflectance of glass, lacquer and most plastics seen straight on: ((n - 1) / (n + 1))^2 with n = 1.5.
-const STRAIGHT_ON: f64 = 0.04;
 /// Light of a line is told to this, stops.
 const LEVEL_SD: f64 = 0.06;
 /// Relative error of a channel within a line.
@@ -66,10 +64,11 @@ impl StripChange {
 fn upright(m: &Marks) -> Vec<(&str, [Point; 2], f64)> {
     let mut out = Vec::new();
     for mark in m.marks.iter().filter(|m| !m.off) {
-        if let MarkKind::Cylinder(Cylinder { axis, radius_px }) = &mark.kind {
+        if let MarkKind::Cylinder(c) = &mark.kind {
+            let (axis, radius) = c.upright();
             let (dx, dy) = (axis[1][0] - axis[0][0], axis[1][1] - axis[0][1]);
             if dx.abs() < 0.35 * dy.abs() {
-                out.push((mark.id.as_str(), *axis, *radius_px));
+                out.push((mark.id.as_str(), axis, radius));
             }
         }
     }
@@ -79,12 +78,6 @@ fn upright(m: &Marks) -> Vec<(&str, [Point; 2], f64)> {
 fn strips(p: &Pictured, camera: Camera, axis: [Point; 2], radius: f64) -> Vec<Strip> {
     let read = cylinder::read(p.photo, camera, axis, radius).map(|r| r.strips).unwrap_or_default();
     read.into_iter().filter(|s| s.middle_deg().abs() < BEHIND_DEG).collect()
-}
-
-/// Reflectance at an angle from the normal (Schlick 1994), which is half the way round to what is mirrored.
-fn reflectance(azimuth_deg: f64) -> f64 {
-    let cos = (azimuth_deg / 2.0).to_radians().cos();
-    STRAIGHT_ON + (1.0 - STRAIGHT_ON) * (1.0 - cos).powi(5)
 }
 
 /// Pairs of lines, nearest first.
@@ -107,7 +100,9 @@ fn change(s: &Strip, t: &Strip) -> StripChange {
     let wide_sd = (std::f64::consts::SQRT_2 * s.sd / s.wide()).hypot(std::f64::consts::SQRT_2 * t.sd / t.wide());
     // a line as large again gives up to four times as much: only its width is seen
     let grown = wide / std::f64::consts::LN_2;
-    let gloss = (reflectance(t.middle_deg()) / reflectance(s.middle_deg())).log2();
+    let gloss = (cylinder::reflectance(t.middle_deg().to_radians())
+        / cylinder::reflectance(s.middle_deg().to_radians()))
+    .log2();
     let bright = (t.light() / s.light()).log2() - gloss;
     let faint = GROUND_ERROR / s.light().min(t.light()).max(1e-4);
     let told = !s.clipped && !t.clipped && s.light() > 1e-4 && t.light() > 1e-4;

@@ -63,7 +63,14 @@ fn mark(id: &str, kind: MarkKind) -> Mark {
 fn marks() -> Marks {
     let polygon = vec![[60.0, 120.0], [180.0, 120.0], [180.0, 150.0], [60.0, 150.0]];
     let list = vec![
-        mark("k1", MarkKind::Cylinder(Cylinder { axis: [[120.0, 105.0], [120.0, 5.0]], radius_px: RADIUS })),
+        mark(
+            "k1",
+            MarkKind::Cylinder(Cylinder {
+                axis: [[120.0, 105.0], [120.0, 5.0]],
+                radius_px: RADIUS,
+                profile: Vec::new(),
+            }),
+        ),
         mark("p1", MarkKind::Patch(Patch { role: PatchRole::Lit, polygon })),
     ];
     Marks {

@@ -8,7 +8,7 @@ use crate::records::marks::{MarkedFrame, briefed, newest, put, read_in};
 use crate::work::Pace;
 use axum::Json;
 use axum::extract::{Path, State};
-use evidence::marks::Marks;
+use evidence::marks::{Cylinder, Marks};
 use evidence::readings::Readings;
 use finding::{Proposal, Sought};
 use judging::critique::Verdict;
@@ -23,6 +23,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(current_marks, save_marks))
         .routes(routes!(try_out))
         .routes(routes!(find_marks))
+        .routes(routes!(trace_outline))
         .routes(routes!(verdict))
 }
 
@@ -112,6 +113,29 @@ async fn find_marks(
         all
     });
     Ok(Json(found.await?))
+}
+
+/// The axis of a bottle or can as it was drawn.
+#[derive(Debug, Deserialize, ToSchema)]
+pub(crate) struct DrawnAxis {
+    /// Foot and head, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>, min_items = 2, max_items = 2)]
+    axis: [[f64; 2]; 2],
+}
+
+/// Trace the outline of a bottle or can about its axis. Nothing is saved.
+#[utoipa::path(post, path = "/frames/{id}/outline", tag = "marks", params(("id" = Uuid, Path)), request_body = DrawnAxis,
+    responses((status = 200, body = Cylinder), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn trace_outline(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(drawn): Body<DrawnAxis>,
+) -> Answer<Json<Cylinder>> {
+    let f = owned(&app, me.id, id).await?;
+    let prepared = app.prepared(&f.hash).await?;
+    let traced = app.work.run(Pace::Heavy, move || evidence::marks::traced(&prepared.photo, drawn.axis)).await?;
+    Ok(Json(traced.map_err(|e| Problem::bad(format!("{}.", optics::words::capital(&e.to_string()))))?))
 }
 
 /// The verdict on a frame by its case's brief.
