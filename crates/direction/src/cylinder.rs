@@ -212,6 +212,11 @@ impl Across {
         Ok(Across { profile, clipped, colours, missing, mid, side: [sx, sy], radius, ground, ground_rgb })
     }
 
+    /// Light beside the lines.
+    pub(crate) fn ground(&self) -> f64 {
+        self.ground
+    }
+
     /// Azimuth of what is mirrored at a sample, radians.
     fn azimuth(&self, camera: Camera, i: f64) -> f64 {
         mirrored_azimuth(camera, self.mid, self.side, offset(i), self.radius)

@@ -63,6 +63,10 @@ const ALONE: f64 = 0.65;
 /// What an empty row is worth, and what it costs to go on beyond the rows that are looked at.
 const EMPTY: f64 = -0.4;
 const BEYOND: f64 = 4.0;
+/// Part of the drawn length that an outline must have.
+const LEAST_PART: f64 = 0.3;
+/// Rows narrower than this part of the length, between wider ones, are closed: a label's edge or a glow that was taken for the side.
+const DENT: f64 = 0.035;
 /// Rows at either end that may be something else, and by how much wider they are.
 const STRAY: usize = 6;
 const JUMP: f64 = 1.3;
@@ -288,7 +292,7 @@ pub fn trace(
                 best.end -= 1;
             }
         }
-        if (best.len() as f64) * step < 0.4 * drawn {
+        if (best.len() as f64) * step < LEAST_PART * drawn {
             return Err(SilhouetteProblem::Nothing);
         }
         let clear = all[best.clone()].iter().map(|a| a.1.min(1.0)).sum::<f64>() / best.len() as f64;
@@ -327,6 +331,7 @@ pub fn trace(
             })
             .map(|r| r * step)
             .collect();
+        let half = closed(&half, (DENT * half.len() as f64) as usize);
         let near = |all: &[f64], k: usize| all[k.saturating_sub(2)..(k + 3).min(all.len())].to_vec();
         let kept: Vec<f64> = (0..half.len()).map(|k| median(&mut near(&half, k))).collect();
         let smooth: Vec<f64> = (0..kept.len())
@@ -346,6 +351,19 @@ pub fn trace(
         out = Some(Silhouette { axis: [foot, head], radius, profile, clear });
     }
     out.ok_or(SilhouetteProblem::Nothing)
+}
+
+/// Dents of less than twice so many rows filled: the largest of each neighbourhood, then the least (Serra 1982).
+fn closed(values: &[f64], reach: usize) -> Vec<f64> {
+    let of = |all: &[f64], pick: fn(f64, f64) -> f64| -> Vec<f64> {
+        (0..all.len())
+            .map(|k| {
+                let near = &all[k.saturating_sub(reach)..(k + reach + 1).min(all.len())];
+                near.iter().copied().reduce(pick).unwrap_or(all[k])
+            })
+            .collect()
+    };
+    of(&of(values, f64::max), f64::min)
 }
 
 /// Offset and slope of the line through most of the points (iterated least squares).

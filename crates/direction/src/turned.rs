@@ -79,6 +79,11 @@ const MOST_BANDS: usize = 8;
 const LEAST_ROWS: f64 = 5.0;
 /// Step of the middle light from row to row that parts bands, natural log.
 const STEP: f64 = 0.16;
+/// Part of the height of what shines along which a line is seen.
+const ALONG: f64 = 0.35;
+/// How much brighter than the darkest part of the body paper is, and stops over it from which a line on it is no print.
+const PAPER: f64 = 3.0;
+const SHINES_STOPS: f64 = 1.5;
 /// Azimuth within which lines of two bands are one, radians.
 const ONE: f64 = 0.1;
 /// A line that shows less than this share of its strongest is none on its band.
@@ -89,6 +94,9 @@ const SLOPE_SD: f64 = 0.03;
 const LENS_SD: f64 = 0.06;
 /// Part of a line's light at which it ends.
 const HALF: f64 = 0.5;
+
+/// Shares of the axis between which something lies.
+type Rows = [f64; 2];
 
 impl Turned {
     /// From its axis (foot and head) and its outline: share of the axis and radius in pixels, walked upwards. `None` where there is
@@ -256,7 +264,7 @@ impl Turned {
         let radius = self.radius(f64::midpoint(body[0], body[1]));
         let bands = self.bands(photo, body);
         let across = |rows: [f64; 2]| Across::of(photo, self.axis(), radius, rows);
-        let mut seen: Vec<([f64; 2], Across, Vec<Strip>)> = Vec::new();
+        let mut seen: Vec<(Rows, Across, Vec<Strip>)> = Vec::new();
         let mut problem = None;
         for rows in if bands.is_empty() { vec![body] } else { bands } {
             match across(rows) {
@@ -288,6 +296,19 @@ impl Turned {
             // what shines on paper only is its lit side, unless it stands out
             let paper = seen[*k].2.iter().map(Strip::light).fold(0.0, f64::max) < 0.2 * strongest;
             !paper || s.edge < 0.15
+        });
+        // paper is brighter than the glass beside it: what only it shows may be print, unless it shines
+        let darkest = seen.iter().map(|b| b.1.ground()).fold(f64::MAX, f64::min);
+        kept.retain(|(k, s)| {
+            let paper = seen[*k].1.ground() > PAPER * darkest.max(1e-3);
+            let here = |b: &(Rows, Across, Vec<Strip>)| b.2.iter().any(|o| s.from < o.to && o.from < s.to);
+            let tall = |b: &(Rows, Across, Vec<Strip>)| b.0[1] - b.0[0];
+            let elsewhere = seen.iter().enumerate().any(|(j, b)| j != *k && here(b));
+            // a line runs along most of what shines; what is seen on little of it is print
+            let shining = |b: &&(Rows, Across, Vec<Strip>)| b.1.ground() < PAPER * darkest.max(1e-3);
+            let all: f64 = seen.iter().filter(shining).map(tall).sum();
+            let on: f64 = seen.iter().filter(shining).filter(|b| here(b)).map(tall).sum();
+            (!paper || elsewhere || s.over_stops > SHINES_STOPS) && on > ALONG * all
         });
         let best = kept.first().map_or(0, |k| k.0);
         let first = kept.first().map(|k| k.1);

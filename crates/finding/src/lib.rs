@@ -3,6 +3,7 @@
 //! What is proposed is meant to be corrected by a person. Faces need a trained model and are proposed in the browser.
 
 mod balls;
+mod bottles;
 mod circles;
 mod cylinders;
 mod edges;
@@ -112,6 +113,14 @@ fn look(photo: &Photo, subject: Option<Sought>, least: f64) -> Vec<Proposal> {
     if alone {
         shaded.iter().for_each(|c| add(&mut found, c));
     }
+    // a bottle on its own, whose straight sides are short
+    let alone = found.list.iter().all(|p| p.probability < LIKELY);
+    if let Some(b) = if alone && wants(Sought::Product) { bottles::find(photo) } else { None } {
+        let signs = b.signs();
+        let why = "an outline that is alike on both sides of an upright axis".to_owned();
+        found.add("cylinder", MarkKind::Cylinder(evidence::marks::of_silhouette(b.outline)), signs, why);
+    }
+    let alone = found.list.iter().all(|p| p.probability < LIKELY);
     if subject.is_none_or(|s| s == Sought::Product) && alone {
         for (i, e) in edges::find(photo, &small).into_iter().enumerate() {
             let why = format!("one material, {:.1} stops apart, over {:.0} px", e.step_stops, e.width_px);

@@ -42,7 +42,8 @@ fn draw(sources: &[Source], ground: f32, behind: f32) -> Photo {
             // four by four places of a pixel
             let mut sum = 0.0;
             for k in 0..16 {
-                let (px, py) = (f64::from(x) + 0.125 + 0.25 * f64::from(k % 4), f64::from(y) + 0.125 + 0.25 * f64::from(k / 4));
+                let (px, py) =
+                    (f64::from(x) + 0.125 + 0.25 * f64::from(k % 4), f64::from(y) + 0.125 + 0.25 * f64::from(k / 4));
                 let t = (FOOT[1] - py) / HIGH;
                 let s = if (0.0..1.0).contains(&t) { (px - FOOT[0]) / turned.radius(t) } else { 2.0 };
                 sum += if s.abs() >= 1.0 {

@@ -30,11 +30,13 @@ const MATTE_PART: f64 = 0.12;
 const GLOSSY_PART: f64 = 0.6;
 /// A dark stripe narrower than this, between lines as bright as each other to a stop, is a gap in one source.
 const STRIPE_DEG: f64 = 14.0;
+const LEAST_STRIPE_DEG: f64 = 2.0;
 const ALIKE_STOPS: f64 = 1.0;
 /// Lines so far to either side of the lens, with a dark stripe in the middle, hold the camera's own picture, degrees.
 const LENS_DEG: f64 = 12.0;
 /// How much harder one edge is than the other, where a lamp stands aside behind its sheet.
 const ONE_SIDED: f64 = 3.0;
+const ONE_SIDED_DEG: f64 = 9.0;
 
 /// A bottle, a can: an upright body that shines.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -277,27 +279,44 @@ fn view(l: &TurnedLine, body: [f64; 2], shaded: bool) -> StripView {
 /// What the lines tell of what stood there, beside where.
 fn tells(lines: &[&StripView]) -> Vec<String> {
     let mut out = Vec::new();
-    for (k, s) in lines.iter().enumerate() {
-        let which = if lines.len() == 1 { "It".to_owned() } else { format!("Line {}", k + 1) };
-        match &s.reaches {
-            Some(r) if r.open => out.push(format!(
-                "{which} goes on over the shoulder: its source reaches {:.0}° up or more.",
-                r.elevation_deg
-            )),
-            Some(r) => out.push(format!(
-                "{which} breaks at the shoulder: its source ends {:.0} ± {:.0}° up; a taller one, or one that is nearer, would carry the line on.",
-                r.elevation_deg, r.elevation_sd_deg
-            )),
-            None => {}
+    let of = |which: &[usize]| match which {
+        _ if lines.len() == 1 => ("It".to_owned(), "s"),
+        [k] => (format!("Line {}", k + 1), "s"),
+        [some @ .., last] => {
+            let some: Vec<String> = some.iter().map(|k| (k + 1).to_string()).collect();
+            (format!("Lines {} and {}", some.join(", "), last + 1), "")
         }
+        [] => (String::new(), ""),
+    };
+    let with = |open: bool| -> Vec<(usize, ReachView)> {
+        lines.iter().enumerate().filter_map(|(k, s)| Some((k, s.reaches.filter(|r| r.open == open)?))).collect()
+    };
+    let (on, broken) = (with(true), with(false));
+    let names = |list: &[(usize, ReachView)]| of(&list.iter().map(|l| l.0).collect::<Vec<_>>());
+    if let Some(least) = on.iter().map(|l| l.1.elevation_deg).reduce(f64::min) {
+        let (which, s) = names(&on);
+        let goes = if s.is_empty() { "go" } else { "goes" };
+        out.push(format!("{which} {goes} on over the shoulder: the source reaches {least:.0}° up or more."));
+    }
+    if !broken.is_empty() {
+        let (which, s) = names(&broken);
+        let ends: Vec<String> =
+            broken.iter().map(|l| format!("{:.0} ± {:.0}°", l.1.elevation_deg, l.1.elevation_sd_deg)).collect();
+        out.push(format!(
+            "{which} break{s} at the shoulder: the source ends {} up; something taller, or nearer, would carry on.",
+            ends.join(", ")
+        ));
+    }
+    for (k, s) in lines.iter().enumerate() {
+        let (which, _) = of(&[k]);
         let [a, b] = s.edges_deg;
         let (soft, hard) = (a.max(b), a.min(b));
-        if soft > CRISP_EDGE_DEG && soft > ONE_SIDED * hard.max(0.5) {
+        if soft > ONE_SIDED_DEG && soft > ONE_SIDED * hard.max(0.5) {
             let side = if a < b { "left" } else { "right" };
             out.push(format!(
                 "{which} is hard on its {side} and fades on the other: an edge there, and a sheet lit from that side or a board that turns away."
             ));
-        } else if soft > CRISP_EDGE_DEG && hard > CRISP_EDGE_DEG {
+        } else if s.edge_deg > CRISP_EDGE_DEG {
             out.push(format!("{which} fades on both sides: a sheet with the lamp some way behind it."));
         }
     }
@@ -306,7 +325,7 @@ fn tells(lines: &[&StripView]) -> Vec<String> {
         let gap = b.azimuth_from_deg - a.azimuth_to_deg;
         let alike = (a.over_ground_stops - b.over_ground_stops).abs() < ALIKE_STOPS;
         let middle = f64::midpoint(a.azimuth_to_deg, b.azimuth_from_deg);
-        if alike && gap > 0.0 && gap < STRIPE_DEG {
+        if alike && gap > LEAST_STRIPE_DEG && gap < STRIPE_DEG {
             out.push(if middle.abs() < LENS_DEG {
                 format!("The dark stripe {gap:.0}° wide between two lines lies towards the lens: the camera and who stands behind it, before something bright.")
             } else {
@@ -339,7 +358,8 @@ pub fn traced_about(photo: &Photo, axis: [Point; 2], radius: f64) -> Result<Cyli
     silhouette::trace(photo, axis, silhouette::FOUND, Some(radius)).map(of_silhouette)
 }
 
-fn of_silhouette(s: silhouette::Silhouette) -> Cylinder {
+/// A bottle or can by an outline that was traced, rounded as marks are.
+pub fn of_silhouette(s: silhouette::Silhouette) -> Cylinder {
     let tenth = |v: f64| round(v, 2);
     Cylinder {
         axis: s.axis.map(|p| p.map(tenth)),

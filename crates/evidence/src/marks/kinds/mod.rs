@@ -142,7 +142,7 @@ kinds! {
 
 pub use ball::Finish;
 pub use cast::ShadowOn;
-pub use cylinder::{traced, traced_about};
+pub use cylinder::{of_silhouette, traced, traced_about};
 
 /// The known fields as a value, and the others under their paths.
 fn known<T: serde::de::DeserializeOwned>(fields: Map<String, Value>) -> Result<(T, Map<String, Value>), String> {
