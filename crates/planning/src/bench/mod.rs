@@ -184,7 +184,7 @@ macro_rules! sums {
     };
 }
 
-sums! { close, colour, frames, mixed, motion, moved, path, power, sheet, size, sums, walk }
+sums! { close, colour, fall, frames, glow, mirrored, mixed, motion, moved, path, power, rim, sheet, size, sums, tabletop, walk }
 
 #[derive(Deserialize)]
 struct Table {

@@ -4,13 +4,13 @@ use optics::beam::beam_sr;
 use planning::bench::{BenchAnswer, BenchQuestion, Values, answer, bench, walk_stops};
 use proptest::prelude::*;
 
-fn ask(sum: &str, values: &[(&str, f64)], solve: Option<&str>) -> BenchAnswer {
+pub(crate) fn ask(sum: &str, values: &[(&str, f64)], solve: Option<&str>) -> BenchAnswer {
     let values: Values = values.iter().map(|(k, v)| ((*k).to_owned(), *v)).collect();
     answer(&BenchQuestion { sum: sum.into(), values, powers: Default::default(), solve: solve.map(str::to_owned) })
         .expect("an answer")
 }
 
-fn result(a: &BenchAnswer, name: &str) -> f64 {
+pub(crate) fn result(a: &BenchAnswer, name: &str) -> f64 {
     a.results.iter().find(|r| r.name.starts_with(name)).unwrap_or_else(|| panic!("{name} in {a:?}")).value
 }
 

@@ -5,3 +5,4 @@ mod bench;
 mod kit_and_build;
 mod lines;
 mod packing;
+mod product_sums;
