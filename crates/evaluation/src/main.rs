@@ -4,6 +4,7 @@ mod bottles;
 mod cans;
 mod files;
 mod finding;
+mod glowing;
 mod lining;
 mod marks;
 mod metering;
@@ -48,6 +49,8 @@ enum Table {
     },
     /// Read faces under known lights and print how far the readings are off.
     Portraits(portraits::Options),
+    /// What cards behind bottles and strips behind black things give.
+    Glow(glowing::Options),
     /// Read cylinders on a table by their shading, lines and shadows, and print how far the readings are off.
     Cans(cans::Options),
     /// Read bright lines on bottles and jars with their shoulders.
@@ -118,6 +121,7 @@ fn main() -> ExitCode {
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
         Table::Lines(options) => lining::run(&options),
+        Table::Glow(options) => glowing::run(&options),
         Table::Plates(options) => plating::run(&options),
         Table::Wishes(options) => wishing::run(&options),
         Table::Rooms(options) => rooms::run(&options),
