@@ -92,6 +92,8 @@ const FAINT: f64 = 0.12;
 const SLOPE_SD: f64 = 0.03;
 /// Elevation of the lens over the product that is not known, radians: half product pictures look down by five degrees or more.
 const LENS_SD: f64 = 0.06;
+/// How much brighter or darker the rows beside a line become where the surface is another, natural log.
+const OTHER: f64 = 0.5;
 /// Part of a line's light at which it ends.
 const HALF: f64 = 0.5;
 
@@ -357,6 +359,8 @@ impl Turned {
         }
         let middle = f64::midpoint(strip.from, strip.to);
         let mut series: Vec<(f64, bool)> = Vec::new();
+        // where the surface becomes another the line says no more
+        let below = self.row(photo, from - 3.0 / self.length);
         let mut steepest = 0.0f64;
         for k in 0..rows {
             let t = from + (1.0 - from) * (k as f64 + 0.5) / rows as f64;
@@ -366,6 +370,10 @@ impl Turned {
                 break;
             }
             steepest = steepest.max(tilt);
+            let other = below.zip(self.row(photo, t)).is_some_and(|(a, b)| (a / b).ln().abs() > OTHER);
+            if other && series.last().is_none_or(|l| l.1) {
+                break;
+            }
             let Some(s) = self.offset_of(camera, t, middle) else { break };
             let Some(excess) = self.excess(photo, camera, t, strip) else { continue };
             let elevation = self.mirrored(camera, t, s)[1];

@@ -115,6 +115,19 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     b.wait("pack-line").await?;
     b.accessible("build").await?;
 
+    // the bottle comes with its outline and lines: each line is a light; straight sides and the traced outline are one press apart
+    open_case(&b, &server.base, "Elixir for act two", "read").await?;
+    b.text_within("evidence", 60, |t| t.contains("bright lines") && t.contains("over the shoulder")).await?;
+    b.css("[data-test=evidence] button.pick").await?.send_keys(Key::Enter + "").await?;
+    b.text_within("lines-table", 20, |t| t.contains("or more")).await?;
+    b.click("straight").await?;
+    b.wait("trace").await?;
+    b.text_within("trace", 20, |t| t == "Trace the outline").await?;
+    b.click("trace").await?;
+    b.text_within("trace", 60, |t| t == "Trace the outline again").await?;
+    b.text_within("evidence", 60, |t| t.contains("over the shoulder")).await?;
+    b.accessible("read").await?;
+
     // a bright line on the bottle: which directions it asks for, and what of the kit gives it
     open_case(&b, &server.base, "Elixir for act two", "rebuild").await?;
     b.text_within("studio-status", 60, |t| t.contains("Drawn")).await?;

@@ -76,6 +76,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/frames/{frame}/map"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/light-map?format=hdr"), Value::Null, true),
         (Method::POST, format!("/api/frames/{frame}/find"), json!({}), true),
+        (Method::POST, format!("/api/frames/{frame}/outline"), json!({"axis": [[400, 866], [400, 140]]}), true),
         (Method::PATCH, format!("/api/frames/{frame}"), json!({"role": "take"}), true),
         (Method::DELETE, format!("/api/frames/{frame}"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/compare"), Value::Null, true),

@@ -1,8 +1,8 @@
 //! Bright lines on bottles and cans: which directions a source must fill for a line where one wants it, and what of a kit does.
 //!
 //! A curved glossy thing is a mirror: what is seen at a place comes from where the line of sight, turned back about the surface's normal,
-//! leads (law of reflection). On an upright body of revolution the normal is level, so the plan alone settles the sides, and heights are
-//! handed on as they come.
+//! leads (law of reflection). On the upright part of a body of revolution the normal is level, so the plan alone settles the sides, and
+//! heights are handed on as they come; over a shoulder it looks up by the outline's slope, and what is mirrored stands twice as high.
 
 use crate::frame::flat_in_frame;
 use crate::kit::{Kit, source_of};
@@ -75,6 +75,8 @@ pub struct LinePlan {
     pub directions: LineDirections,
     /// What does, the best first.
     pub ways: Vec<LineWay>,
+    /// What the line asks for beyond what stands at its own height, in sentences.
+    pub says: Vec<String>,
 }
 
 /// Nearest and farthest a source stands from the surface, metres.
@@ -104,11 +106,41 @@ pub fn body(s: &Subject) -> Option<(f64, f64)> {
 /// The product with the lens that sees it.
 struct Mirror {
     axis: Vec3,
+    /// of the upright part
     radius: f64,
+    /// half widths over heights from the middle, where it is not straight
+    outline: Vec<(f64, f64)>,
     lens: Vec3,
 }
 
+/// Height over which a slope is taken, metres.
+const SLOPE_M: f64 = 0.0015;
+/// Heights of a line at which its edges are sent on.
+const HEIGHTS: usize = 9;
+/// Slope from which what is mirrored stands so high that the line asks for more, degrees of elevation; and from which no upright thing does.
+const UP_DEG: f64 = 20.0;
+const OVERHEAD_DEG: f64 = 60.0;
+/// Distance at which the height of a source is told, metres.
+const TOLD_M: f64 = 0.5;
+
 impl Mirror {
+    /// Half the width at a height over the middle.
+    fn radius_at(&self, height: f64) -> f64 {
+        let after = self.outline.partition_point(|p| p.1 < height);
+        match (after.checked_sub(1).and_then(|k| self.outline.get(k)), self.outline.get(after)) {
+            (Some(a), Some(b)) => a.0 + (b.0 - a.0) * ((height - a.1) / (b.1 - a.1).max(1e-9)).clamp(0.0, 1.0),
+            (Some(a), None) => a.0,
+            (None, Some(b)) => b.0,
+            (None, None) => self.radius,
+        }
+    }
+
+    /// Elevation of the normal at a height, radians.
+    fn lean(&self, height: f64) -> f64 {
+        let (a, b) = (self.radius_at(height - SLOPE_M), self.radius_at(height + SLOPE_M));
+        ((a - b) / (2.0 * SLOPE_M)).atan()
+    }
+
     /// Place on the surface that is seen at a share of its width and a height, with the direction that is mirrored there.
     fn ray(&self, share: f64, height: f64) -> (Vec3, Vec3) {
         let to = Vec3::new(self.axis.x - self.lens.x, 0.0, self.axis.z - self.lens.z);
@@ -116,12 +148,15 @@ impl Mirror {
         let ahead = to / far;
         let right = ahead.cross(&Vec3::y());
         // the outline is where the line of sight grazes: asin(r / d) beside the axis
-        let beta = share * (self.radius / far).min(0.999).asin();
+        let radius = self.radius_at(height);
+        let beta = share * (radius / far).min(0.999).asin();
         let sight = ahead * beta.cos() + right * beta.sin();
         let along = sight.dot(&to);
-        let inside = (self.radius.powi(2) - (far.powi(2) - along.powi(2))).max(0.0);
+        let inside = (radius.powi(2) - (far.powi(2) - along.powi(2))).max(0.0);
         let flat = Vec3::new(self.lens.x, 0.0, self.lens.z) + sight * (along - inside.sqrt());
-        let normal = (flat - Vec3::new(self.axis.x, 0.0, self.axis.z)).normalize();
+        let level = (flat - Vec3::new(self.axis.x, 0.0, self.axis.z)).normalize();
+        let (up, out) = self.lean(height).sin_cos();
+        let normal = level * out + Vec3::y() * up;
         let place = Vec3::new(flat.x, self.axis.y + height, flat.z);
         let view = (self.lens - place).normalize();
         (place, normal * (2.0 * normal.dot(&view)) - view)
@@ -200,28 +235,46 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     if (lens.x - axis.x).hypot(lens.z - axis.z) < 3.0 * radius {
         return Err("camera: it stands too near the product, or over it, to see a line on its side".into());
     }
-    let mirror = Mirror { axis, radius, lens };
+    let outline = crate::set::outline(subject.kind).unwrap_or_default();
+    let outline = outline.into_iter().map(|(r, h)| (r * subject.scale, h * subject.scale)).collect();
+    let mirror = Mirror { axis, radius, outline, lens };
     let corner = |s: f64, h: f64| mirror.ray(s, h);
-    let rays = [
-        corner(wanted.from, bottom_m),
-        corner(wanted.to, bottom_m),
-        corner(wanted.from, top_m),
-        corner(wanted.to, top_m),
-    ];
+    let rays: Vec<(Vec3, Vec3)> = (0..HEIGHTS)
+        .map(|k| bottom_m + (top_m - bottom_m) * k as f64 / (HEIGHTS - 1) as f64)
+        .flat_map(|h| [corner(wanted.from, h), corner(wanted.to, h)])
+        .collect();
+    let last = rays.len() - 2;
     let middle = corner((wanted.from + wanted.to) / 2.0, (bottom_m + top_m) / 2.0);
     let azel = |d: &Vec3| AzEl::of(d);
     let directions = LineDirections {
         azimuth_from_deg: azel(&rays[0].1).azimuth_deg,
         azimuth_to_deg: azel(&rays[1].1).azimuth_deg,
         elevation_bottom_deg: azel(&rays[0].1).elevation_deg,
-        elevation_top_deg: azel(&rays[2].1).elevation_deg,
+        elevation_top_deg: azel(&rays[last].1).elevation_deg,
     };
     let needs = |d: f64| spanned(&rays, &middle, d);
     let mut ways: Vec<(f64, LineWay)> =
         things(kit).iter().filter_map(|t| way(set, t, &middle, &lens, &needs)).collect();
     ways.sort_by(|a, b| a.0.total_cmp(&b.0));
     ways.truncate(MOST_WAYS);
-    Ok(LinePlan { directions, ways: ways.into_iter().map(|w| w.1).collect() })
+    Ok(LinePlan { directions, ways: ways.into_iter().map(|w| w.1).collect(), says: over(&rays) })
+}
+
+/// What a line over a shoulder asks for.
+fn over(rays: &[(Vec3, Vec3)]) -> Vec<String> {
+    let highest = rays.iter().map(|r| (AzEl::of(&r.1).elevation_deg, r)).max_by(|a, b| a.0.total_cmp(&b.0));
+    let Some((up, (place, d))) = highest.filter(|h| h.0 > UP_DEG) else { return Vec::new() };
+    let mut says =
+        vec![format!("Over the shoulder the surface looks up: there the line shows what stands {up:.0}° up.")];
+    if up > OVERHEAD_DEG {
+        says.push("Nothing upright gives that: lean or lay a sheet over the product, or let the line end where the shoulder begins.".into());
+    } else {
+        let rise = place.y + TOLD_M * d.y / d.x.hypot(d.z).max(1e-6);
+        says.push(format!(
+            "{TOLD_M} m away a source must reach {rise:.2} m over the middle of the product; nearer, less."
+        ));
+    }
+    says
 }
 
 /// Where one thing stands for a line, and how well it does.

@@ -232,24 +232,3 @@ pub(crate) fn turned(profile: &[(f32, f32)], from: f32, to: f32, sides: usize, p
     }
     Mesh::new(positions, normals, paints, faces)
 }
-
-/// A smooth curve through profile points (Catmull & Rom 1974), `per` points per span.
-pub(crate) fn smoothed(points: &[(f32, f32)], per: usize) -> Vec<(f32, f32)> {
-    let get = |i: isize| points[i.clamp(0, points.len() as isize - 1) as usize];
-    let mut out = Vec::new();
-    for i in 0..points.len() as isize - 1 {
-        let (a, b, c, d) = (get(i - 1), get(i), get(i + 1), get(i + 2));
-        for k in 0..per {
-            let t = k as f32 / per as f32;
-            let f = |a: f32, b: f32, c: f32, d: f32| {
-                0.5 * (2.0 * b
-                    + (c - a) * t
-                    + (2.0 * a - 5.0 * b + 4.0 * c - d) * t * t
-                    + (3.0 * b - a - 3.0 * c + d) * t * t * t)
-            };
-            out.push((f(a.0, b.0, c.0, d.0).max(0.0), f(a.1, b.1, c.1, d.1)));
-        }
-    }
-    out.push(points[points.len() - 1]);
-    out
-}

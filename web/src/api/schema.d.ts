@@ -3685,6 +3685,8 @@ export interface components {
         LinePlan: {
             /** @description Directions. */
             directions: components["schemas"]["LineDirections"];
+            /** @description What the line asks for beyond what stands at its own height, in sentences. */
+            says: string[];
             /** @description What does, the best first. */
             ways: components["schemas"]["LineWay"][];
         };

@@ -51,6 +51,7 @@ const way = (a: number, b: number) => minus(`${Math.min(a, b).toFixed(0)}° to $
     <p v-if="problem" class="problem m-0" role="alert" data-test="line-problem">{{ problem }}</p>
     <template v-if="plan">
       <p class="m-0" data-test="line-directions">A source must fill {{ way(plan.directions.azimuth_from_deg, plan.directions.azimuth_to_deg) }} round the product (0° is the lens, positive to camera right), {{ way(plan.directions.elevation_bottom_deg, plan.directions.elevation_top_deg) }} up.</p>
+      <p v-for="s in plan.says" :key="s" class="m-0" data-test="line-says">{{ s }}</p>
       <ul>
         <li v-for="w in plan.ways" :key="w.name" :class="{ quiet: !w.gives_it }" data-test="line-way">
           <span class="says">{{ w.says.join(' ') }}</span>

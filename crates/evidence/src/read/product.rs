@@ -141,6 +141,9 @@ impl Reader<'_> {
 const BELOW_DEG: f64 = 8.0;
 const USUAL_TOP_DEG: f64 = 35.0;
 const USUAL_TOP_SD_DEG: f64 = 18.0;
+/// Stops over the ground under which a line may be of satin, and what that leaves open of its source's upper end, degrees.
+const SATIN_STOPS: f64 = 1.5;
+const SATIN_SD_DEG: f64 = 45.0;
 /// Spread of the level of a line's source, natural log, and of its height's logarithm.
 const LINE_LEVEL_SD: f64 = 0.8;
 const LINE_HEIGHT_SD: f64 = 0.5;
@@ -205,6 +208,8 @@ fn source_of(s: &StripView) -> (Seen, f64) {
         Some(r) => (r.elevation_deg.max(2.0), r.elevation_sd_deg),
         None => (USUAL_TOP_DEG, USUAL_TOP_SD_DEG),
     };
+    // satin smears a source along the height: a lamp far up shows as well
+    let top_sd = if s.over_ground_stops < SATIN_STOPS { top_sd.hypot(SATIN_SD_DEG) } else { top_sd };
     let elevation = f64::midpoint(top, -BELOW_DEG).to_radians();
     let tall = (top + BELOW_DEG).to_radians().max(wide.min(0.2));
     let sd = s.azimuth_sd_deg.to_radians().hypot(0.1 * wide).hypot(MIDDLE_SD).hypot((top_sd / 2.0).to_radians());

@@ -6,12 +6,14 @@
 
 mod check;
 mod level;
+mod profile;
 mod room;
 mod source;
 mod subject;
 
 pub use check::range;
 pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
+pub use profile::{outline, smooth};
 pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
 pub use subject::{BOTTLE_RADIUS_M, CAN_RADIUS_M, Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};

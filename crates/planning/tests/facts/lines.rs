@@ -152,3 +152,56 @@ proptest! {
         }
     }
 }
+
+/// A line that goes on over the shoulder of a bottle: the surface is met along the sight by bisection, its normal taken from the outline by
+/// differences in space, and the ray sent on (law of reflection); all another way than the product does it.
+#[test]
+fn over_the_shoulder_what_is_mirrored_stands_higher() {
+    let outline = lightset::set::outline(lightset::set::SubjectKind::Bottle).expect("an outline");
+    let radius = |y: f64| {
+        let after = outline.iter().position(|p| p.1 > y).unwrap_or(outline.len() - 1).max(1);
+        let (a, b) = (outline[after - 1], outline[after]);
+        a.0 + (b.0 - a.0) * (y - a.1) / (b.1 - a.1)
+    };
+    let lens = Vec3::new(0.0, 0.05, 2.0);
+    let s = set("bottle", lens.into());
+    let at = |top: f64| {
+        let w = LineWanted { subject: 0, from: -0.62, to: -0.58, bottom: -0.5, top };
+        line(&s, &w, catalogue()).expect("a plan")
+    };
+    let mut before = -10.0;
+    for top in [0.1, 0.3, 0.4, 0.45] {
+        let told = at(top).directions.elevation_top_deg;
+        // the place at that height whose level normal is the sine of the share round
+        let y = 0.15 * top;
+        let turn = -(0.62f64).asin();
+        let inside = |p: &Vec3| p.x.hypot(p.z) < radius(p.y);
+        let aim = Vec3::new(radius(y) * turn.sin(), y, radius(y) * turn.cos());
+        let (mut a, mut b) = (0.9, 1.02);
+        for _ in 0..60 {
+            let m = (a + b) / 2.0;
+            if inside(&(lens + (aim - lens) * m)) { b = m } else { a = m }
+        }
+        let p = lens + (aim - lens) * b;
+        let field = |p: &Vec3| p.x.hypot(p.z) - radius(p.y);
+        let e = 0.0012;
+        let slope = |d: Vec3| (field(&(p + d)) - field(&(p - d))) / (2.0 * e);
+        let n = Vec3::new(slope(Vec3::x() * e), slope(Vec3::y() * e), slope(Vec3::z() * e)).normalize();
+        let sight = (p - lens).normalize();
+        let d = sight - n * (2.0 * sight.dot(&n));
+        let own = d.y.atan2(d.x.hypot(d.z)).to_degrees();
+        assert!((told - own).abs() < 3.0, "{told} for {own} at {top}");
+        assert!(told > before, "higher up the shoulder, higher up what is seen");
+        before = told;
+    }
+    assert!(at(0.1).says.is_empty(), "the body asks for nothing more");
+    let plan = at(0.4);
+    assert!(plan.says[0].contains("looks up"), "{:?}", plan.says);
+    // a can has no shoulder here
+    let can = line(
+        &set("can", [0.0, 0.05, 2.0]),
+        &LineWanted { subject: 0, from: -0.6, to: -0.5, bottom: -0.5, top: 0.8 },
+        catalogue(),
+    );
+    assert!(can.expect("a plan").says.is_empty());
+}

@@ -2,8 +2,8 @@
 
 use super::shapes::{below, carve, ellipsoid, join, limb, p3, rounded_box};
 use crate::math::{Rgb, V};
-use crate::mesh::{Mesh, Paint, from_distance, smoothed, turned};
-use lightset::set::{BOTTLE_RADIUS_M, CAN_RADIUS_M};
+use crate::mesh::{Mesh, Paint, from_distance, turned};
+use lightset::set::{BOTTLE_RADIUS_M, CAN_RADIUS_M, SubjectKind, outline, smooth};
 use std::f32::consts::PI;
 
 /// Radius of the bottle's body.
@@ -11,23 +11,13 @@ const BODY: f32 = BOTTLE_RADIUS_M as f32;
 
 /// Outline of the bottle from the middle of its foot to its lip.
 pub(crate) fn bottle_profile() -> Vec<(f32, f32)> {
-    let mut out = vec![(0.0, -0.150), (0.031, -0.150)];
-    out.extend(smoothed(
-        &[
-            (0.0335, -0.1485),
-            (BODY, -0.143),
-            (BODY, -0.10),
-            (BODY, 0.0),
-            (BODY, 0.028),
-            (0.0345, 0.052),
-            (0.0245, 0.078),
-            (0.0165, 0.098),
-            (0.0142, 0.116),
-            (0.0138, 0.135),
-        ],
-        8,
-    ));
-    out
+    outline(SubjectKind::Bottle).unwrap_or_default().into_iter().map(|(r, h)| (r as f32, h as f32)).collect()
+}
+
+/// A smooth curve through profile points.
+fn smoothed(points: &[(f32, f32)], per: usize) -> Vec<(f32, f32)> {
+    let points: Vec<(f64, f64)> = points.iter().map(|(r, h)| (f64::from(*r), f64::from(*h))).collect();
+    smooth(&points, per).into_iter().map(|(r, h)| (r as f32, h as f32)).collect()
 }
 
 /// Glass with liquid, without label and cap.
