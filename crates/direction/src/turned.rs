@@ -280,11 +280,14 @@ impl Turned {
         if seen.is_empty() {
             return Err(problem.unwrap_or(CylinderProblem::Outside));
         }
-        // a line is measured where it shows best
-        let shows = |s: &Strip| s.light() / (1.0 + 2.0 * s.edge);
+        // a line is measured where it shows best, and on most rows: a thin stretch may be cut by print
+        let shows = |(k, s): &(usize, Strip)| {
+            let rows: &Rows = &seen[*k].0;
+            s.light() * s.over_stops * (rows[1] - rows[0]).sqrt() / (1.0 + 2.0 * s.edge)
+        };
         let mut all: Vec<(usize, Strip)> =
             seen.iter().enumerate().flat_map(|(k, b)| b.2.iter().map(move |s| (k, *s))).collect();
-        all.sort_by(|a, b| shows(&b.1).total_cmp(&shows(&a.1)));
+        all.sort_by(|a, b| shows(b).total_cmp(&shows(a)));
         let mut kept: Vec<(usize, Strip)> = Vec::new();
         for (k, s) in all {
             let over = |o: &Strip| s.from < o.to + ONE && o.from < s.to + ONE;
