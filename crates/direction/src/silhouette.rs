@@ -158,7 +158,7 @@ fn widths(f: &Frame) -> Vec<(usize, f64)> {
         }
         // an edge on one side alone may be anything
         let both: Vec<&Side> = sides[k].iter().flatten().collect();
-        let least = both.iter().map(|s| s.edge[r]).fold(1.0, f64::min);
+        let least = if both.is_empty() { 0.0 } else { both.iter().map(|s| s.edge[r]).fold(1.0, f64::min) };
         let sum: f64 = both.iter().map(|s| OUTSIDE * s.outside[r] - ALONE * s.edge[r]).sum();
         sum - 2.0 * (1.0 - ALONE) * least
     };

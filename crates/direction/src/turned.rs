@@ -67,8 +67,8 @@ pub struct TurnedReading {
 }
 
 /// Part of the largest radius from which the outline is body, and slope up to which it is upright.
-const BODY: f64 = 0.93;
-const UPRIGHT: f64 = 0.09;
+const BODY: f64 = 0.9;
+const UPRIGHT: f64 = 0.16;
 /// Part of the length over which what is upright shows it.
 const UPRIGHT_PART: f64 = 0.035;
 /// Pixels over which a slope is taken, and part of the length.

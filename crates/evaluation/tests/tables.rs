@@ -77,6 +77,37 @@ fn printed_cans_are_read_by_shading_and_shadow() {
     assert!(median < 7.0 && most < 10.0 && honest >= 99.0, "{t}");
 }
 
+/// Bottles with shoulders by another renderer (tests/fixtures/make_bottles.py), by their true outlines and traced from the axis alone: from
+/// where round each line's source lies, and how high it reaches.
+#[test]
+fn bottles_are_traced_and_their_lines_read() {
+    for (traced, missed, middle) in [(false, 1, 1.4), (true, 4, 2.0)] {
+        let out = evaluation(if traced {
+            &["bottles", "tests/fixtures/bottles", "--traced"]
+        } else {
+            &["bottles", "tests/fixtures/bottles"]
+        });
+        assert!(out.status.success(), "{}", text(&out.stderr));
+        let t = text(&out.stdout);
+        let counted: Vec<usize> = t
+            .lines()
+            .find(|l| l.contains("missed"))
+            .into_iter()
+            .flat_map(|l| l.split(' ').filter_map(|w| w.parse().ok()))
+            .collect();
+        // pictures, unread told in brackets, lines, read, missed, invented
+        let [.., lost, invented] = counted[..] else { panic!("{t}") };
+        assert!(lost <= missed && invented <= 2, "{t}");
+        let [median, _, _, _, honest] = row(&t, "azimuth of a line's middle");
+        assert!(median < middle && honest >= 85.0, "{t}");
+        let [median, _, _, _, honest] = row(&t, "upper end of a source, by the shoulder");
+        assert!(median < 4.0 && honest >= 85.0, "{t}");
+        if traced {
+            assert!(row(&t, "half width of the outline, of its largest")[0] < 1.0, "{t}");
+        }
+    }
+}
+
 /// Sets with boards, walls and cutters, metered by another renderer at ten places each (tests/fixtures/make_meter_sets.py): the
 /// meter counts all light.
 #[test]

@@ -4,7 +4,7 @@ use super::{CameraFacts, Marks, SunFacts};
 
 /// Marks one picture may hold: three times what the fullest check picture has.
 pub const MOST_MARKS: usize = 100;
-/// Marks whose reading takes a noticeable part of a second (balls, eyes, faces), all together.
+/// Marks whose reading takes a noticeable part of a second (balls, eyes, faces, bottles), all together.
 pub const MOST_COSTLY: usize = 24;
 /// Corners of a polygon or an outline, and points of a contour: a pen at a hundred points a second for ten seconds.
 pub const MOST_POINTS: usize = 1000;
@@ -41,7 +41,7 @@ impl Marks {
         let costly = self.marks.iter().filter(|m| m.kind.is_costly()).count();
         if costly > MOST_COSTLY {
             return Err(format!(
-                "marks: expected at most {MOST_COSTLY} balls, eyes and faces together, found {costly}"
+                "marks: expected at most {MOST_COSTLY} balls, eyes, faces and bottles together, found {costly}"
             ));
         }
         let mut seen = std::collections::BTreeSet::new();

@@ -220,7 +220,7 @@ fn marks_that_would_cost_without_bound_are_refused_by_name() {
     let many = (0..400).map(ball).collect::<Vec<_>>().join(",");
     assert!(marks_of(&many).unwrap_err().contains("at most"));
     let some = (0..30).map(ball).collect::<Vec<_>>().join(",");
-    assert!(marks_of(&some).unwrap_err().contains("balls, eyes and faces"));
+    assert!(marks_of(&some).unwrap_err().contains("balls, eyes, faces and bottles"));
     let points = (0..5000).map(|i| format!(r#""p{i}":[1,2]"#)).collect::<Vec<_>>().join(",");
     let face = marks_of(&format!(r#"{{"id":"f","kind":"face","points":{{{points}}}}}"#));
     assert!(face.unwrap_err().contains("marks[f].points"));

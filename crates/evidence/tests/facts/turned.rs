@@ -126,6 +126,11 @@ fn what_cannot_be_traced_is_said() {
     let flat = Photo::new(300, 520, Samples::Linear(vec![0.2; 300 * 520 * 3]), &Encoding::Srgb).unwrap();
     assert_eq!(trace(&flat, [FOOT, HEAD], DRAWN, None).unwrap_err(), SilhouetteProblem::Nothing);
     assert_eq!(trace(&flat, [[10.0, 10.0], [12.0, 20.0]], DRAWN, None).unwrap_err(), SilhouetteProblem::TooShort);
+    // an axis beside the picture, or far beyond it
+    for axis in [[[-400.0, 470.0], [-400.0, 50.0]], [[1e9, 1e9], [1e9, -1e9]]] {
+        assert_eq!(trace(&flat, axis, DRAWN, None).unwrap_err(), SilhouetteProblem::Nothing);
+    }
+    assert!(trace(&flat, [[0.0, f64::INFINITY], [0.0, 0.0]], DRAWN, None).is_err());
     assert_eq!(trace(&flat, [[f64::NAN, 10.0], [12.0, 20.0]], DRAWN, None).unwrap_err(), SilhouetteProblem::TooShort);
     // it stands on the picture's edge
     let photo = draw(&[], 0.03, 0.25);

@@ -139,6 +139,10 @@ impl Kind for Cylinder {
         self.radius_px
     }
 
+    fn is_costly(&self) -> bool {
+        true
+    }
+
     fn read(&self, desk: &mut Desk) -> MarkReading {
         let r = match self.lines(desk) {
             Ok(r) => r,
