@@ -125,7 +125,7 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     b.text_within("trace", 20, |t| t == "Trace the outline").await?;
     b.click("trace").await?;
     b.text_within("trace", 60, |t| t == "Trace the outline again").await?;
-    b.text_within("evidence", 60, |t| t.contains("over the shoulder")).await?;
+    b.text_within("evidence", 60, |t| t.contains("Surface from the foot")).await?;
     b.accessible("read").await?;
 
     // a bright line on the bottle: which directions it asks for, and what of the kit gives it

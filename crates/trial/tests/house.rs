@@ -238,7 +238,7 @@ fn an_addition_touches_three_files_at_most() {
     let bench = crates().join("planning");
     let read = |p: &str| std::fs::read_to_string(bench.join(p)).unwrap();
     assert!(
-        read("src/bench/mod.rs").contains("sums! { close, colour, frames, mixed,")
+        read("src/bench/mod.rs").contains(" mirrored, mixed, motion,")
             && read("data/bench.toml").contains("id = \"mixed\"")
     );
     assert!(bench.join("src/bench/mixed.rs").exists());
