@@ -6,8 +6,9 @@
 //! right of the axis walked upwards, as seen from the line itself: a near source is seen 2 to 4
 //! degrees elsewhere from the axis.
 
-use crate::line_shape::{self, Blur, Shape};
+use crate::line_shape::{self, Blur};
 use optics::geometry::Camera;
+use optics::mirror::{GLASS, mirrored_part};
 use optics::photo::Photo;
 use optics::solve::median;
 
@@ -106,12 +107,9 @@ pub fn read(
     Ok(CylinderReading { strips, gaps, profile: across.plot(camera) })
 }
 
-/// Straight on, glass and lacquer of index 1.5 mirror this part of the light (Fresnel).
-const STRAIGHT_ON: f64 = 0.04;
-
-/// Part of the light that is mirrored where a source at an azimuth is seen, radians: it is met at half of it (Schlick 1994).
+/// Part of the light that glass or lacquer mirrors where a source at an azimuth is seen, radians: it is met at half of it.
 pub fn reflectance(azimuth: f64) -> f64 {
-    STRAIGHT_ON + (1.0 - STRAIGHT_ON) * (1.0 - (azimuth / 2.0).cos()).powi(5)
+    mirrored_part((azimuth / 2.0).cos(), GLASS)
 }
 
 /// Azimuths with nothing bright between two ends, radians.
@@ -285,6 +283,9 @@ impl Across {
                 break;
             }
         }
+        // grain on something plain may look like many
+        strips.sort_by(|a, b| b.light().total_cmp(&a.light()));
+        strips.truncate(MOST_LINES);
         strips.sort_by(|a, b| a.from.total_cmp(&b.from));
         strips
     }
@@ -317,8 +318,7 @@ impl Across {
             line_shape::fit(&samples, s.from, s.to, ground.min(self.ground.max(1e-4)), blur, apart)
         };
         let given: Vec<Strip> = strips.to_vec();
-        let surface = line_shape::surface(given.len(), |k, blur| fit(&given[k], between[k], blur));
-        let first: Vec<Option<Shape>> = given.iter().zip(&between).map(|(s, b)| fit(s, *b, line_shape::ANY)).collect();
+        let (surface, first) = line_shape::surface(given.len(), |k, blur| fit(&given[k], between[k], blur));
         // what is narrower than the surface can show is none of its lines
         let blur = surface.0.exp();
         let least = |s: &Strip| s.wide() < NARROW * blur && s.over_stops < FAINT_STOPS;
@@ -369,6 +369,8 @@ impl Across {
     }
 }
 
+/// Lines of one stretch of a body, at most: each is fitted ten times.
+const MOST_LINES: usize = 12;
 /// Times that lines are looked for, each time beside those found.
 const PASSES: usize = 4;
 /// Part of what lies beside it by which a weak line is brighter.

@@ -107,8 +107,7 @@ fn pose(camera: Camera, e: &Ellipse, turned: f64, sign: f64, ratio: f64) -> Gaze
 
 /// Share of light a cornea mirrors at the cosine of incidence (Schlick 1994).
 pub fn cornea_reflectance(cos: f64) -> f64 {
-    let f0 = ((CORNEA_INDEX - 1.0) / (CORNEA_INDEX + 1.0)).powi(2);
-    f0 + (1.0 - f0) * (1.0 - cos.clamp(0.0, 1.0)).powi(5)
+    optics::mirror::mirrored_part(cos, CORNEA_INDEX)
 }
 
 /// Reads an eye whose limbus was `marked`, by a person or by a face mesh that was `found`. Without `outlines` the catchlights are found inside the limbus.

@@ -124,12 +124,15 @@ const TRIED: [f64; 9] = [0.012, 0.02, 0.03, 0.043, 0.06, 0.08, 0.105, 0.135, 0.1
 const SOFT_SOURCE: f64 = 4.0;
 /// Spread of a blur that is held, natural log.
 const HELD: f64 = 0.02;
+/// What a blur costs that a line cannot be fitted with, and least spread of a blur, natural log.
+const UNFITTED: f64 = 1000.0;
+const LEAST_BLUR_SD: f64 = 0.12;
 /// So much sharper than the surface no line is, natural log.
 const SHARPER: f64 = 0.2;
 
 /// The blur that the lines of one surface share, each fitted by `fit` under what is known of the blur: the sharpest sets it, softer ones
-/// may be of soft sources.
-pub(crate) fn surface(lines: usize, fit: impl Fn(usize, Blur) -> Option<Shape>) -> Blur {
+/// may be of soft sources. With it comes each line as it is fitted by itself.
+pub(crate) fn surface(lines: usize, fit: impl Fn(usize, Blur) -> Option<Shape>) -> (Blur, Vec<Option<Shape>>) {
     let alone: Vec<Option<Shape>> = (0..lines).map(|k| fit(k, ANY)).collect();
     let costs: Vec<(f64, f64)> = TRIED
         .iter()
@@ -137,7 +140,7 @@ pub(crate) fn surface(lines: usize, fit: impl Fn(usize, Blur) -> Option<Shape>) 
             let prior = ((blur.ln() - ANY.0) / ANY.1).powi(2);
             let each = alone.iter().enumerate().filter_map(|(k, alone)| {
                 let alone = (*alone)?;
-                let held = fit(k, (blur.ln(), HELD)).map_or(f64::MAX, |f| f.cost);
+                let held = fit(k, (blur.ln(), HELD)).map_or(alone.cost + UNFITTED, |f| f.cost);
                 let softer = alone.blur.ln() > blur.ln() - SHARPER;
                 Some(if softer { held.min(alone.cost + SOFT_SOURCE) } else { held })
             });
@@ -149,7 +152,7 @@ pub(crate) fn surface(lines: usize, fit: impl Fn(usize, Blur) -> Option<Shape>) 
     let sum: f64 = costs.iter().map(|c| weight(c.1)).sum();
     let mean = costs.iter().map(|c| c.0 * weight(c.1)).sum::<f64>() / sum;
     let var = costs.iter().map(|c| (c.0 - mean).powi(2) * weight(c.1)).sum::<f64>() / sum;
-    (mean, var.sqrt().hypot(0.12))
+    ((mean, var.sqrt().hypot(LEAST_BLUR_SD)), alone)
 }
 
 /// Edges at half height of a source whose own edges fade by `fade` (one standard deviation).

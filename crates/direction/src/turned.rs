@@ -326,7 +326,8 @@ impl Turned {
             kept.extend(own.into_iter().map(|s| (k, s)));
         }
         let profile = seen[best].1.plot(camera);
-        let lines: Vec<TurnedLine> = kept.iter().map(|(k, s)| self.line(photo, camera, body, &seen[*k].0, s)).collect();
+        let mut lines: Vec<TurnedLine> =
+            kept.iter().map(|(k, s)| self.line(photo, camera, body, &seen[*k].0, s)).collect();
         let bands = seen
             .iter()
             .map(|(rows, _, strips)| {
@@ -337,7 +338,6 @@ impl Turned {
                 Band { rows: *rows, gloss }
             })
             .collect();
-        let mut lines = lines;
         lines.sort_by(|a, b| a.strip.from.total_cmp(&b.strip.from));
         Ok(TurnedReading { lines, bands, body, profile })
     }
@@ -380,7 +380,6 @@ impl Turned {
             let Some(s) = self.offset_of(camera, t, middle) else { break };
             let Some(excess) = self.excess(photo, camera, t, strip) else { continue };
             let elevation = self.mirrored(camera, t, s)[1];
-            // what is met less steeply mirrors more (Schlick 1994, index 1.5)
             series.push((elevation, excess > HALF * full));
         }
         let highest = series.iter().map(|s| s.0).fold(f64::MIN, f64::max);

@@ -22,6 +22,7 @@ pub mod geometry;
 pub mod hardness;
 pub mod light_map;
 pub mod luminaire;
+pub mod mirror;
 pub mod photo;
 pub mod power;
 pub mod ratio;

@@ -159,3 +159,27 @@ fn the_law_of_reflection_on_what_leans() {
         assert!((az - 2.0 * f64::asin(s)).abs() < 1e-3 && el.abs() < 1e-3, "{az} {el} at {s}");
     }
 }
+
+/// Grain on a plain body looks like many lines: what is fitted is bounded in number, and nothing comes out that is no number.
+#[test]
+fn grain_is_read_within_bounds() {
+    let photo = draw(&[], 0.05, 0.25);
+    let mut seed = 7u32;
+    let mut all = Vec::new();
+    for y in 0..520 {
+        for x in 0..300 {
+            // Numerical Recipes' linear congruential generator; columns of grain run along, as lines do
+            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            let column = (f64::from(x) * 12.9898).sin().abs() as f32;
+            let grain = 0.2 * column + 0.02 * (seed >> 8) as f32 / (1 << 24) as f32;
+            all.extend(photo.rgb(x, y).map(|v| v + grain));
+        }
+    }
+    let photo = Photo::new(300, 520, Samples::Linear(all), &Encoding::Srgb).unwrap();
+    let read = Turned::new([FOOT, HEAD], &bottle()).unwrap().read(&photo, Camera::far(300, 520)).unwrap();
+    assert!(read.lines.len() <= 12 * read.bands.len(), "{} lines", read.lines.len());
+    for l in &read.lines {
+        let s = &l.strip;
+        assert!([s.from, s.to, s.sd, s.edge, s.blur, s.over_stops].iter().all(|v| v.is_finite()), "{s:?}");
+    }
+}

@@ -4,6 +4,7 @@
 //! to straight behind fills all that lies outside `s`.
 
 use super::{Figures, Told, Unit};
+use optics::mirror::{GLASS, mirrored_part};
 
 /// Part of the whole width that a rim takes for a source from an azimuth on.
 fn rim(v: &Figures) -> f64 {
@@ -18,9 +19,8 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let (d, from) = (v.at("distance_m"), v.at("from_deg"));
     t.result("Line, width", rim(v) * v.at("wide_m") * 1000.0, Unit::Mm);
     t.result("Line, part of the width", rim(v), Unit::Share);
-    // glass and lacquer of index 1.5 (Schlick 1994)
     let met = (from / 2.0).to_radians();
-    let shine = 0.04 + 0.96 * (1.0 - met.cos()).powi(5);
+    let shine = mirrored_part(met.cos(), GLASS);
     t.result("Mirrors at its inner edge", shine, Unit::Share);
     t.result("Front edge of the strip, to the side", d * from.to_radians().sin(), Unit::M);
     t.result("Front edge of the strip, behind the product", -d * from.to_radians().cos(), Unit::M);

@@ -5,6 +5,7 @@
 //! table at `d h / (H + h)` before the product.
 
 use super::{Figures, Told, Unit};
+use optics::mirror::{ACRYLIC, mirrored_part};
 
 /// How far before the product the reflection of its top lies on the table, metres.
 fn before(v: &Figures) -> f64 {
@@ -23,8 +24,8 @@ pub(super) fn tell(v: &Figures, t: &mut Told) {
     let seen = if front < d { (front * lens_high / (d - front)).min(h) } else { h };
     t.result("Of the product reflected", seen / h, Unit::Share);
     let down = (lens_high / d).atan();
-    // gloss acrylic of index 1.49, met at the complement of the looking down (Schlick 1994)
-    let shine = 0.039 + 0.961 * (1.0 - down.sin()).powi(5);
+    // gloss acrylic, met at the complement of the looking down
+    let shine = mirrored_part(down.sin(), ACRYLIC);
     t.result("Table mirrors", shine, Unit::Share);
     t.result("Reflection under the product", -shine.log2(), Unit::Stops);
     let rise = v.at("lamp_up_deg").to_radians();

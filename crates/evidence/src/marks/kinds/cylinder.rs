@@ -77,10 +77,10 @@ impl Cylinder {
         if a[1] >= b[1] { [a, b] } else { [b, a] }
     }
 
-    /// Axis and radius of its upright part, pixels: all of it without an outline.
+    /// Axis, walked upwards, and radius of its upright part, pixels: all of it without an outline.
     pub fn upright(&self) -> ([Point; 2], f64) {
         let body = self.turned().and_then(|t| Some((t.body()?, t)));
-        body.map_or((self.axis, self.radius_px), |(b, t)| (b.map(|t| self.at(t)), t.radius(f64::midpoint(b[0], b[1]))))
+        body.map_or((self.ends(), self.radius_px), |(b, t)| (b.map(|t| self.at(t)), t.radius(f64::midpoint(b[0], b[1]))))
     }
 
     /// Corners on the picture of the line whose middle lies at an azimuth.
@@ -89,7 +89,6 @@ impl Cylinder {
         let off = |s: &&StripView| (middle(s) - azimuth_deg).abs();
         let Some(s) = strips.iter().min_by(|a, b| off(a).total_cmp(&off(b))) else { return Vec::new() };
         let ([a, b], radius) = self.upright();
-        let (a, b) = if a[1] >= b[1] { (a, b) } else { (b, a) };
         let length = (b[0] - a[0]).hypot(b[1] - a[1]).max(1e-9);
         let across = [-(b[1] - a[1]) / length, (b[0] - a[0]) / length];
         // far away a place at half the azimuth is seen at its sine
