@@ -141,6 +141,49 @@ describe('a document that saves itself', () => {
     expect(server.view.body.text).toBe('a')
   })
 
+  it('sends one save at a time, however many were asked for while one was slow', async () => {
+    const server = new Server()
+    const { d, type, ready } = open(server)
+    await ready
+    server.hold = true
+    for (const text of ['a', 'b', 'c', 'd']) {
+      type(text)
+      await vi.advanceTimersByTimeAsync(150)
+    }
+    server.hold = false
+    server.answer()
+    await vi.advanceTimersByTimeAsync(2000)
+    expect(d.saving.value).toBe('saved')
+    expect(server.view.body.text).toBe('d')
+    expect(new Set(server.saves).size).toBe(server.saves.length)
+  })
+
+  it('knows its own save again whose answer was lost', async () => {
+    const server = new Server()
+    const { d, type, ready } = open(server)
+    await ready
+    // the server keeps it, and the answer does not come
+    server.fail = new Error('The server cannot be reached.')
+    type('a')
+    await vi.advanceTimersByTimeAsync(150)
+    expect(d.saving.value).toBe('failed')
+    server.view = { version: 2, body: { text: 'a' } }
+    server.fail = null
+    await vi.advanceTimersByTimeAsync(600)
+    expect(d.saving.value).toBe('saved')
+    expect(server.view).toEqual({ version: 2, body: { text: 'a' } })
+    // and where more was typed since
+    server.fail = new Error('The server cannot be reached.')
+    type('b')
+    await vi.advanceTimersByTimeAsync(150)
+    server.view = { version: 3, body: { text: 'b' } }
+    server.fail = null
+    type('c')
+    await vi.advanceTimersByTimeAsync(1500)
+    expect(d.saving.value).toBe('saved')
+    expect(server.view).toEqual({ version: 4, body: { text: 'c' } })
+  })
+
   it('drops answers to a document that was closed since', async () => {
     const server = new Server()
     const { d, kept, type, ready } = open(server)

@@ -8,12 +8,16 @@ mod camera;
 mod changes;
 mod foretell;
 mod handling;
+mod mending;
 mod moves;
+mod myths;
 mod wishes;
 
 pub use boards::{BoardWay, boards_for};
 pub use camera::SimulatedCamera;
 pub use changes::changes;
 pub use foretell::{candidates, foretell};
+pub use mending::{Foreseen, Handle, Mend, mends};
 pub use moves::{SetMove, next_moves, suppose};
+pub use myths::{Myth, myths};
 pub use wishes::{Proposal, proposals};

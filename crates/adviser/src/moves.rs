@@ -79,14 +79,15 @@ impl Off {
 
 /// What a set gives of one light, as the ledger counts it.
 #[derive(Debug, Clone, Copy)]
-struct Gives {
-    at: AzEl,
-    ln_size: f64,
-    stops: f64,
-    mired: f64,
+pub(crate) struct Gives {
+    pub at: AzEl,
+    /// Logarithm of its angle in radians.
+    pub ln_size: f64,
+    pub stops: f64,
+    pub mired: f64,
 }
 
-fn gives(l: &SetLight, set: &LightSet) -> Gives {
+pub(crate) fn gives(l: &SetLight, set: &LightSet) -> Gives {
     let ready = lamp(l);
     let (flux, omega) = ready.irradiance_at(&Vec3::zeros());
     let toward = flux.cast::<f64>();

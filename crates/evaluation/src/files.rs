@@ -3,7 +3,18 @@
 use crate::Failure;
 use lightset::set::LightSet;
 use session::{Opened, open};
-use std::path::Path;
+use std::path::{Path, PathBuf};
+
+/// The files of a folder with an ending, in order.
+pub(crate) fn files_in(folder: &Path, ending: &str) -> Result<Vec<PathBuf>, Failure> {
+    let mut files: Vec<_> = std::fs::read_dir(folder)
+        .map_err(|e| Failure::Input(format!("{}: {e}", folder.display())))?
+        .filter_map(|f| f.ok().map(|f| f.path()))
+        .filter(|p| p.extension().is_some_and(|e| e == ending))
+        .collect();
+    files.sort();
+    Ok(files)
+}
 
 /// Reads and decodes a picture, with one sentence if that fails.
 pub(crate) fn load_picture(path: &Path) -> Result<Opened, Failure> {

@@ -1,7 +1,9 @@
 //! How good the readings, sets and advice are: tables over pictures whose truth is known. Not part of the product.
 
+mod agreeing;
 mod bottles;
 mod cans;
+mod criticising;
 mod files;
 mod finding;
 mod glowing;
@@ -55,6 +57,10 @@ enum Table {
     Cans(cans::Options),
     /// Read bright lines on bottles and jars with their shoulders.
     Bottles(bottles::Options),
+    /// Judge pictures with planted faults and sound ones, and carry out the change that is named first.
+    Verdicts(criticising::Options),
+    /// Hold series of pictures with planted faults against themselves.
+    Series(agreeing::Options),
     /// Meter sets with boards, walls and cutters.
     Meter(metering::Options),
     /// Show people under other lights, against another renderer's picture of them.
@@ -118,6 +124,8 @@ fn main() -> ExitCode {
         Table::Portraits(options) => portraits::run(&options),
         Table::Cans(options) => cans::run(&options),
         Table::Bottles(options) => bottles::run(&options),
+        Table::Verdicts(o) => criticising::run(&o),
+        Table::Series(options) => agreeing::run(&options),
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
         Table::Lines(options) => lining::run(&options),

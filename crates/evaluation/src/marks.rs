@@ -4,6 +4,7 @@
 //! lights: [{azimuth_deg, elevation_deg, angular_size_deg, level_stops}], ambient_stops } }`.
 
 use crate::Failure;
+use crate::files::files_in;
 use evidence::marks::{Ball, Cast, Cylinder, Eye, Face, MarkKind, Marks, Penumbra};
 use evidence::readings::Light;
 use optics::geometry::{AzEl, angle_between};
@@ -145,13 +146,7 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
 
 /// The PNG pictures of a folder, in order.
 pub(crate) fn pictures_in(folder: &Path) -> Result<Vec<PathBuf>, Failure> {
-    let mut files: Vec<_> = std::fs::read_dir(folder)
-        .map_err(|e| Failure::Input(format!("{}: {e}", folder.display())))?
-        .filter_map(|f| f.ok().map(|f| f.path()))
-        .filter(|p| p.extension().is_some_and(|e| e == "png"))
-        .collect();
-    files.sort();
-    Ok(files)
+    files_in(folder, "png")
 }
 
 /// What stands beside a picture.

@@ -77,6 +77,21 @@ fn printed_cans_are_read_by_shading_and_shadow() {
     assert!(median < 7.0 && most < 10.0 && honest >= 99.0, "{t}");
 }
 
+/// Catalogue pictures with planted faults by another renderer (tests/fixtures/make_series.py): all are named, and hardly any that
+/// is none.
+#[test]
+fn what_stands_out_of_a_series_is_named() {
+    let out = evaluation(&["series", "tests/fixtures/series"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let counted = |begins: &str| -> Vec<usize> {
+        let line = t.lines().find(|l| l.starts_with(begins)).unwrap_or_else(|| panic!("{t}"));
+        line.split(' ').filter_map(|w| w.parse().ok()).collect()
+    };
+    assert_eq!(counted("all "), [3, 3], "{t}");
+    assert!(counted("named where nothing")[0] <= 1, "{t}");
+}
+
 /// Bottles with shoulders by another renderer (tests/fixtures/make_bottles.py), by their true outlines and traced from the axis alone: from
 /// where round each line's source lies, and how high it reaches.
 #[test]

@@ -1,7 +1,8 @@
 //! Names of looks, from a table.
 
-use crate::readings::{Look, LookChance};
+use crate::readings::{Light, Look, LookChance};
 use optics::geometry::{AzEl, Vec3, tangent_frame};
+use optics::role::Role;
 use serde::Deserialize;
 use std::sync::LazyLock;
 
@@ -38,6 +39,14 @@ fn belongs(v: f64, range: [f64; 2], soft: f64, lowest: f64, highest: f64) -> f64
     let low = if range[0] <= lowest { 1.0 } else { rise(v - range[0]) };
     let high = if range[1] >= highest { 1.0 } else { rise(range[1] - v) };
     low * high
+}
+
+/// A fill this far under the lens makes a clamshell of a butterfly, degrees.
+const LOW_FILL_DEG: f64 = -12.0;
+
+/// Whether one of the lights fills from below.
+pub fn has_low_fill(lights: &[Light]) -> bool {
+    lights.iter().any(|l| l.role == Role::Fill && l.elevation_deg < LOW_FILL_DEG)
 }
 
 /// Names the look of a key with direction spread `sd` radians (RMS): probabilities averaged over

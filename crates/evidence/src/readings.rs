@@ -741,6 +741,13 @@ pub struct Ratios {
     pub evidence: Vec<String>,
 }
 
+impl Ratios {
+    /// How far the contrast may be off, stops: half of its range.
+    pub fn contrast_spread(&self) -> f64 {
+        ((self.range_stops[1] - self.range_stops[0]) / 2.0).max(0.05)
+    }
+}
+
 /// What a ratio or a contrast comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "lowercase")]

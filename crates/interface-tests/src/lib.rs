@@ -327,6 +327,11 @@ impl Browser {
         self.fill("email", email).await?;
         self.fill("password", password).await?;
         self.click("enter").await?;
+        self.wait("sign-out").await?;
+        // those who teach begin elsewhere
+        if !self.page.current_url().await?.path().starts_with("/cases") {
+            self.page.goto(format!("{base}/cases")).await?;
+        }
         self.wait("new-case").await?;
         Ok(())
     }

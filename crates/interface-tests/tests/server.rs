@@ -22,9 +22,11 @@ async fn the_server_keeps_its_promises() -> Result<()> {
     let frame = cases[0]["frame_id"].as_str().unwrap_or_default().to_owned();
     let marked = get(&tomek, &server, &format!("/api/frames/{frame}/marks")).await?;
     let set = get(&tomek, &server, &format!("/api/cases/{case}/set")).await?;
+    let brief = get(&tomek, &server, "/api/briefs").await?[0].clone();
     let marks = json!({"version": marked["version"], "marks": marked["marks"]});
     let routes: Vec<(Method, String, Value, bool)> = vec![
-        (Method::GET, "/api/briefs".into(), Value::Null, false),
+        (Method::GET, "/api/rules".into(), Value::Null, false),
+        (Method::GET, "/api/shot-lists".into(), Value::Null, false),
         (Method::GET, "/api/catalogue".into(), Value::Null, false),
         (Method::GET, "/api/gels".into(), Value::Null, false),
         (Method::POST, "/api/slant".into(), json!({"line": "key R45/39 o21 +0.0"}), false),
@@ -72,6 +74,15 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::PUT, format!("/api/frames/{frame}/marks"), marks.clone(), true),
         (Method::POST, format!("/api/frames/{frame}/read"), marked["marks"].clone(), true),
         (Method::GET, format!("/api/frames/{frame}/verdict"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/verdict/changes"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/verdict/beliefs"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/remarks"), Value::Null, true),
+        (Method::POST, format!("/api/frames/{frame}/remarks"), json!({"stance": "note", "text": "stolen"}), true),
+        (Method::PUT, format!("/api/frames/{frame}/remarks/{case}"), json!({"stance": "note", "text": "x"}), true),
+        (Method::DELETE, format!("/api/frames/{frame}/remarks/{case}"), Value::Null, true),
+        (Method::GET, format!("/api/frames/{frame}/paragraph"), Value::Null, true),
+        (Method::PUT, format!("/api/frames/{frame}/paragraph"), json!({"version": 0, "text": "x"}), true),
+        (Method::GET, format!("/api/frames/{frame}/phrases"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/picture"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/map"), Value::Null, true),
         (Method::GET, format!("/api/frames/{frame}/light-map?format=hdr"), Value::Null, true),
@@ -115,6 +126,10 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         ),
         (Method::GET, format!("/api/cases/{case}/set/file"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/set/file?as=gltf"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/series"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/series"), json!({"version": 0, "series": {}}), true),
+        (Method::GET, format!("/api/cases/{case}/series/comparison"), Value::Null, true),
+        (Method::GET, format!("/api/cases/{case}/series/comparison.csv"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/plates"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/plates"), json!({"version": 0, "desk": {"plates": []}}), true),
         (Method::GET, format!("/api/cases/{case}/plates/check"), Value::Null, true),
@@ -132,6 +147,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/cases/{case}/build/one-lamp"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/build"), json!({"version": 0, "log": {"done": ["room"]}}), true),
         (Method::GET, "/api/stops-scale".into(), Value::Null, false),
+        (Method::PUT, format!("/api/briefs/{case}"), json!({"version": 1, "brief": brief}), true),
         (Method::DELETE, format!("/api/cases/{case}"), Value::Null, true),
     ];
     for (method, path, body, private) in &routes {
@@ -169,11 +185,21 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/jobs/{job}/result")),
         (Method::DELETE, format!("/api/jobs/{job}")),
         (Method::DELETE, format!("/api/recipes/{case}")),
+        (Method::DELETE, format!("/api/briefs/{case}")),
         (Method::POST, format!("/api/recipes/{case}/set-again")),
     ];
     let own: Vec<(Method, String)> = [
         (Method::GET, "/api/cases"),
         (Method::POST, "/api/cases"),
+        (Method::GET, "/api/classes"),
+        (Method::POST, "/api/classes"),
+        (Method::POST, "/api/classes/join"),
+        (Method::GET, "/api/notices"),
+        (Method::POST, "/api/notices"),
+        (Method::GET, "/api/briefs"),
+        (Method::POST, "/api/briefs"),
+        (Method::GET, "/api/phrases"),
+        (Method::PUT, "/api/phrases"),
         (Method::GET, "/api/kit"),
         (Method::PUT, "/api/kit"),
         (Method::GET, "/api/kit/table"),
@@ -198,6 +224,30 @@ async fn the_server_keeps_its_promises() -> Result<()> {
             problem(r).await?;
         }
     }
+    // what only administrators see and set
+    let person_id = get(&ilse, &server, "/api/session").await?["id"].as_str().unwrap_or_default().to_owned();
+    let of_desk = [
+        (Method::GET, "/api/installation".to_owned(), Value::Null),
+        (Method::PUT, "/api/installation".to_owned(), json!({"sign_up": "open"})),
+        (Method::PUT, format!("/api/installation/accounts/{person_id}"), json!({"role": "instructor"})),
+    ];
+    for (method, path, body) in &of_desk {
+        for (client, status) in [(&nobody, 401), (&tomek, 403), (&ilse, 403), (&desk, 200)] {
+            let r = send(client, &server, method.clone(), path, body).await?;
+            assert_eq!(r.status().as_u16(), status, "{method} {path}");
+        }
+    }
+    // the only administrator stays one; a closed door is closed, and opened again
+    let desk_id = get(&desk, &server, "/api/session").await?["id"].as_str().unwrap_or_default().to_owned();
+    let down = format!("/api/installation/accounts/{desk_id}");
+    let r = send(&desk, &server, Method::PUT, &down, &json!({"role": "student"})).await?;
+    assert_eq!(r.status(), StatusCode::CONFLICT);
+    for (rule, status) in [("closed", 403), ("open", 200)] {
+        send(&desk, &server, Method::PUT, "/api/installation", &json!({"sign_up": rule})).await?;
+        let new = json!({"name": "Late", "email": "late@puppets.example", "password": "a long enough sentence"});
+        let r = send(&nobody, &server, Method::POST, "/api/accounts", &new).await?;
+        assert_eq!(r.status().as_u16(), status, "{rule}");
+    }
     // tables that anyone may read, and the way in
     let open = ["GET /api/grey-targets", "GET /api/difference-scale", "POST /api/accounts"];
     let session = ["GET /api/session", "POST /api/session", "DELETE /api/session"];
@@ -208,10 +258,35 @@ async fn the_server_keeps_its_promises() -> Result<()> {
     let mut tried: BTreeSet<String> = routes.iter().map(|(m, p, ..)| format!("{m} {}", shape(p))).collect();
     tried.extend(own.iter().chain(&of_tomek).map(|(m, p)| format!("{m} {}", shape(p))));
     tried.extend(open.iter().chain(&session).map(|r| (*r).to_owned()));
+    tried.extend(of_desk.iter().map(|(m, p, _)| format!("{m} {}", p.replace(&person_id, "{id}"))));
+    // routes of classes: by everyone in class.rs
+    let of_classes = std::fs::read_to_string(root().join("crates/interface-tests/tests/class.rs"))?;
+    let in_class = |method: &str, path: &str| {
+        let ends = [
+            "audit",
+            "gradebook",
+            "gradebook.csv",
+            "assignments",
+            "wall",
+            "submissions",
+            "picture",
+            "grade",
+            "return",
+            "notes",
+        ];
+        let shown = path.starts_with("/api/classes/{id}")
+            || path.starts_with("/api/assignments/")
+            || path.starts_with("/api/submissions/");
+        let end = path.rsplit('/').next().unwrap_or_default();
+        let named = !ends.contains(&end) || of_classes.contains(&format!("/{end}\")"));
+        shown && named && of_classes.contains(&format!("(Method::{method}, "))
+    };
     let api: Value = serde_json::from_str(&std::fs::read_to_string(root().join("web/src/api/openapi.json"))?)?;
     for (path, methods) in api["paths"].as_object().into_iter().flatten() {
+        let path = path.split('/').map(|p| if p.starts_with('{') { "{id}" } else { p }).collect::<Vec<_>>().join("/");
         for method in methods.as_object().into_iter().flatten().map(|m| m.0.to_uppercase()) {
-            assert!(tried.contains(&format!("{method} {path}")), "{method} {path} is tried by nobody");
+            let known = tried.contains(&format!("{method} {path}")) || in_class(&method, &path);
+            assert!(known, "{method} {path} is tried by nobody");
         }
     }
     assert_eq!(nobody.get(format!("{}/api/cases", server.base)).send().await?.status(), StatusCode::UNAUTHORIZED);

@@ -11,6 +11,7 @@ struct CautionTable {
 
 #[derive(Deserialize)]
 struct CautionRow {
+    id: String,
     when: String,
     limit: f64,
     text: String,
@@ -56,6 +57,11 @@ pub fn cautions(set: &LightSet) -> Vec<String> {
 /// Texts of the cautions whose condition (its name and limit) holds, once each.
 pub fn cautions_where(holds: impl Fn(&str, f64) -> bool) -> Vec<String> {
     CAUTIONS.iter().filter(|row| holds(&row.when, row.limit)).map(|row| row.text.clone()).collect()
+}
+
+/// The text of a caution that is asked for by its name; `None` if there is none of it.
+pub fn caution_named(id: &str) -> Option<&'static str> {
+    CAUTIONS.iter().find(|row| row.id == id).map(|row| row.text.as_str())
 }
 
 #[cfg(test)]

@@ -279,7 +279,7 @@ impl Sheet {
             };
             self.line(Part::Wall, None, &ends, false);
         }
-        let behind = set.walls.iter().filter(|w| w.normal[2] > 0.9).map(|w| w.position_m[2]).reduce(f64::max);
+        let behind = set.walls.iter().filter(|w| w.is_background()).map(|w| w.position_m[2]).reduce(f64::max);
         if let Some(z) = behind {
             let (a, b) = (Vec3::zeros(), Vec3::new(0.0, 0.0, z));
             self.line(Part::Background, None, &[a, b], false);

@@ -80,6 +80,26 @@ pub fn linear_to_srgb(l: f64) -> f64 {
     if l <= 0.003_130_8 { l * 12.92 } else { 1.055 * l.powf(1.0 / 2.4) - 0.055 }
 }
 
+/// sRGB bytes of linear light, by a table of its square root: the dark end has steps enough to be exact to the byte.
+#[derive(Debug, Clone)]
+pub struct SrgbBytes(Vec<u8>);
+
+impl Default for SrgbBytes {
+    fn default() -> Self {
+        const STEPS: usize = 8192;
+        let of = |i: usize| (255.0 * linear_to_srgb((i as f64 / STEPS as f64).powi(2))).round() as u8;
+        SrgbBytes((0..=STEPS).map(of).collect())
+    }
+}
+
+impl SrgbBytes {
+    /// The byte of a linear value; what is under nought or over one is taken for the end.
+    pub fn of(&self, linear: f32) -> u8 {
+        let last = self.0.len() - 1;
+        self.0[((linear.clamp(0.0, 1.0).sqrt() * last as f32).round() as usize).min(last)]
+    }
+}
+
 /// BT.709 decoding (ITU-R BT.709-6, item 1.2 inverted).
 pub fn bt709_to_linear(v: f64) -> f64 {
     if v < 0.081 { v / 4.5 } else { ((v + 0.099) / 1.099).powf(1.0 / 0.45) }

@@ -18,6 +18,11 @@ pub fn stops_words(stops: f64) -> String {
     format!("{} {:.1} stops", if stops < 0.0 { "down" } else { "up" }, stops.abs())
 }
 
+/// A figure with its sign, a true minus: `+0.7`, `\u{2212}1.2`.
+pub fn signed(v: f64, digits: usize) -> String {
+    format!("{v:+.digits$}").replace('-', "\u{2212}")
+}
+
 /// A length as people write it.
 pub fn length(m: f64, unit: Lengths) -> String {
     match unit {

@@ -36,6 +36,8 @@ fn number(exif: &Exif, tag: Tag) -> Option<f64> {
     let v = match &exif.get_field(tag, In::PRIMARY)?.value {
         Value::Rational(r) => r.first()?.to_f64(),
         Value::SRational(r) => r.first()?.to_f64(),
+        Value::Double(d) => *d.first()?,
+        Value::Float(f) => f64::from(*f.first()?),
         Value::Short(s) => f64::from(*s.first()?),
         Value::Long(l) => f64::from(*l.first()?),
         _ => return None,

@@ -19,7 +19,7 @@ mod strip;
 pub use decode::decode;
 pub use facts::Facts;
 pub use limits::{Decoded, Limits};
-pub use paper::{pdf_of_svg, png_of_svg};
+pub use paper::{pdf_of_pages, pdf_of_svg, png_of_svg, text_width};
 pub use pipe::{is_plain, megabytes_to_open, photo_of_bytes, samples_to_bytes};
 pub use preview::{Preview, encode_exr, encode_hdr, encode_jpeg, encode_png, previews};
 pub use stops_map::{

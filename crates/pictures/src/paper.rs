@@ -3,20 +3,21 @@
 use crate::Refusal;
 use krilla::Document;
 use krilla::geom::Size;
+use krilla::metadata::Metadata;
 use krilla::page::PageSettings;
 use krilla_svg::{SurfaceExt, SvgSettings};
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree, fontdb};
 use std::sync::{Arc, LazyLock};
+use ttf_parser::Face;
+
+const SANS: &[u8] = include_bytes!("../fonts/DejaVuSans.ttf");
+const SANS_BOLD: &[u8] = include_bytes!("../fonts/DejaVuSans-Bold.ttf");
 
 /// DejaVu, free to embed and pass on (`fonts/LICENCE.txt`).
 static FONTS: LazyLock<Arc<fontdb::Database>> = LazyLock::new(|| {
     let mut db = fontdb::Database::new();
-    for font in [
-        include_bytes!("../fonts/DejaVuSans.ttf").as_slice(),
-        include_bytes!("../fonts/DejaVuSans-Bold.ttf"),
-        include_bytes!("../fonts/DejaVuSansMono.ttf"),
-    ] {
+    for font in [SANS, SANS_BOLD, include_bytes!("../fonts/DejaVuSansMono.ttf")] {
         db.load_font_data(font.to_vec());
     }
     db.set_sans_serif_family("DejaVu Sans");
@@ -48,20 +49,48 @@ pub fn png_of_svg(svg: &str, scale: f32) -> Result<Vec<u8>, Refusal> {
 /// # Errors
 /// If the drawing is no SVG or has no size.
 pub fn pdf_of_svg(svg: &str) -> Result<Vec<u8>, Refusal> {
-    let tree = tree(svg)?;
+    pdf_of_pages(&[svg.to_owned()], None)
+}
+
+/// Drawings as the pages of a PDF, as [`pdf_of_svg`], with a title for whoever lists files by it.
+///
+/// # Errors
+/// If a drawing is no SVG or has no size.
+pub fn pdf_of_pages(pages: &[String], title: Option<&str>) -> Result<Vec<u8>, Refusal> {
     let wrong = |what: &str| Refusal::Damaged(format!("the drawing: {what}"));
-    // points of 1/72 inch
-    let size = Size::from_wh(tree.size().width() * 0.75, tree.size().height() * 0.75)
-        .ok_or_else(|| wrong("it has no size"))?;
     let mut document = Document::new();
-    let mut page =
-        document.start_page_with(PageSettings::from_wh(size.width(), size.height()).ok_or_else(|| wrong("no page"))?);
-    let mut surface = page.surface();
-    surface.draw_svg(&tree, size, SvgSettings::default()).ok_or_else(|| wrong("it cannot be drawn"))?;
-    surface.finish();
-    page.finish();
+    if let Some(t) = title {
+        document.set_metadata(Metadata::new().title(t.to_owned()).language("en".to_owned()));
+    }
+    for svg in pages {
+        let tree = tree(svg)?;
+        // points of 1/72 inch
+        let size = Size::from_wh(tree.size().width() * 0.75, tree.size().height() * 0.75)
+            .ok_or_else(|| wrong("it has no size"))?;
+        let settings = PageSettings::from_wh(size.width(), size.height()).ok_or_else(|| wrong("no page"))?;
+        let mut page = document.start_page_with(settings);
+        let mut surface = page.surface();
+        surface.draw_svg(&tree, size, SvgSettings::default()).ok_or_else(|| wrong("it cannot be drawn"))?;
+        surface.finish();
+        page.finish();
+    }
     document.finish().map_err(|e| wrong(&format!("{e:?}")))
 }
+
+/// Width in pixels of a line of text in the font of drawings, by the advance of its glyphs.
+pub fn text_width(text: &str, size: f64, bold: bool) -> f64 {
+    let Some(face) = &FACES[usize::from(bold)] else { return text.chars().count() as f64 * size * 0.6 };
+    let advance = |c: char| {
+        face.glyph_index(c)
+            .and_then(|g| face.glyph_hor_advance(g))
+            .map_or(0.6, |a| f64::from(a) / f64::from(face.units_per_em()))
+    };
+    text.chars().map(advance).sum::<f64>() * size
+}
+
+/// The plain and the bold face, for measuring.
+static FACES: LazyLock<[Option<Face<'static>>; 2]> =
+    LazyLock::new(|| [SANS, SANS_BOLD].map(|bytes| Face::parse(bytes, 0).ok()));
 
 #[cfg(test)]
 mod tests {

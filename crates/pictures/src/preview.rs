@@ -3,7 +3,7 @@
 use crate::Refusal;
 use image::{DynamicImage, ImageBuffer, RgbImage};
 use optics::photo::Photo;
-use optics::tone::linear_to_srgb;
+use optics::tone::SrgbBytes;
 
 /// A smaller copy.
 #[derive(Debug, Clone)]
@@ -39,10 +39,7 @@ pub fn previews(photo: &Photo, sides: &[u32]) -> Result<Vec<Preview>, Refusal> {
 fn rgb8(photo: &Photo, side: u32) -> RgbImage {
     let f = (photo.width().max(photo.height()) / side).max(1);
     let (w, h) = ((photo.width() / f).max(1), (photo.height() / f).max(1));
-    // table over the square root, so that the dark end has steps enough
-    let table: Vec<u8> =
-        (0..4096).map(|i| (255.0 * linear_to_srgb((f64::from(i) / 4095.0).powi(2))).round() as u8).collect();
-    let encode = |l: f32| table[(l.clamp(0.0, 1.0).sqrt() * 4095.0 + 0.5) as usize];
+    let bytes = SrgbBytes::default();
     ImageBuffer::from_fn(w, h, |x, y| {
         let mut sum = [0.0f32; 3];
         // a side shorter than a block ends it
@@ -54,7 +51,7 @@ fn rgb8(photo: &Photo, side: u32) -> RgbImage {
             }
         }
         let n = ((right - x * f) * (bottom - y * f)).max(1) as f32;
-        image::Rgb(sum.map(|v| encode(v / n)))
+        image::Rgb(sum.map(|v| bytes.of(v / n)))
     })
 }
 

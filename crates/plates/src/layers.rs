@@ -3,7 +3,7 @@
 use image::codecs::png::{CompressionType, FilterType, PngEncoder};
 use image::{ExtendedColorType, ImageEncoder};
 use optics::photo::Photo;
-use optics::tone::linear_to_srgb;
+use optics::tone::{SrgbBytes, linear_to_srgb};
 use rayon::prelude::*;
 use serde::{Deserialize, Serialize};
 use std::io::{Seek, Write};
@@ -55,17 +55,6 @@ fn png(bytes: &[u8], (w, h): (u32, u32), colour: ExtendedColorType) -> Result<Ve
     Ok(out)
 }
 
-/// sRGB bytes of linear light by a table of its square root: exact to the byte.
-fn encoder() -> Vec<u8> {
-    const STEPS: usize = 8192;
-    (0..=STEPS).map(|i| (255.0 * linear_to_srgb((i as f64 / STEPS as f64).powi(2))).round() as u8).collect()
-}
-
-fn byte(table: &[u8], v: f32) -> u8 {
-    let last = table.len() - 1;
-    table[((v.clamp(0.0, 1.0).sqrt() * last as f32).round() as usize).min(last)]
-}
-
 /// Linear light of a pixel over the dark frame, times its plate's factors.
 fn over(photo: &Photo, dark: Option<&Photo>, factor: [f64; 3], x: u32, y: u32) -> [f32; 3] {
     let (p, d) = (photo.rgb(x, y), dark.map_or([0.0; 3], |d| d.rgb(x, y)));
@@ -95,8 +84,8 @@ fn sized(photo: &Photo, size: (u32, u32), name: &str) -> Result<(), String> {
 }
 
 /// Bytes of a plate in sRGB, its factors in it.
-fn coded(table: &[u8], photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<u8> {
-    let row = |y: u32| (0..photo.width()).flat_map(move |x| over(photo, dark, factor, x, y).map(|v| byte(table, v)));
+fn coded(bytes: &SrgbBytes, photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<u8> {
+    let row = |y: u32| (0..photo.width()).flat_map(move |x| over(photo, dark, factor, x, y).map(|v| bytes.of(v)));
     (0..photo.height()).into_par_iter().flat_map_iter(row).collect()
 }
 
@@ -123,7 +112,7 @@ pub fn openraster<W: Write + Seek>(
     load: Load<'_>,
     step: &mut dyn FnMut(usize),
 ) -> Result<(), String> {
-    let table = encoder();
+    let srgb = SrgbBytes::default();
     let mut zip = ZipWriter::new(out);
     // the first entry, not compressed, says what the file is (OpenRaster 0.0.6)
     entry(&mut zip, "mimetype", b"image/openraster")?;
@@ -132,7 +121,7 @@ pub fn openraster<W: Write + Seek>(
     for (k, layer) in layers.iter().enumerate() {
         let photo = load(k)?;
         sized(&photo, size, &layer.name)?;
-        let bytes = coded(&table, &photo, dark, layer.factor);
+        let bytes = coded(&srgb, &photo, dark, layer.factor);
         merged.par_iter_mut().zip(&bytes).for_each(|(m, b)| *m = (*m).max(*b));
         let src = format!("data/plate{:02}.png", k + 1);
         entry(&mut zip, &src, &png(&bytes, size, ExtendedColorType::Rgb8)?)?;

@@ -2,6 +2,8 @@
 
 use crate::App;
 use crate::problem::{Answer, Body, Problem};
+use crate::records::admin::{SignUp, sign_up as sign_up_rule};
+pub use crate::records::roles::Role;
 use crate::tries;
 use crate::work::Work;
 use axum::Json;
@@ -18,18 +20,6 @@ use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new().routes(routes!(sign_up)).routes(routes!(who, sign_in, sign_out))
-}
-
-/// What a person may do.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "lowercase")]
-pub enum Role {
-    /// Runs the installation.
-    Administrator,
-    /// Sets assignments and judges.
-    Instructor,
-    /// Everyone else.
-    Student,
 }
 
 /// A signed-in person, as the session knows them.
@@ -139,12 +129,7 @@ pub struct Person {
 
 impl From<Account> for Person {
     fn from(a: Account) -> Self {
-        let role = match a.role.as_str() {
-            "administrator" => Role::Administrator,
-            "instructor" => Role::Instructor,
-            _ => Role::Student,
-        };
-        Person { id: a.id, email: a.email, name: a.name, role }
+        Person { role: Role::of(&a.role), id: a.id, email: a.email, name: a.name }
     }
 }
 
@@ -208,6 +193,9 @@ async fn sign_up(
 ) -> Answer<Json<Person>> {
     // a class that signs up together is not turned away
     tries::allow(&app, "sign-up", tries::SIGN_UPS).await?;
+    if sign_up_rule(&app).await? == SignUp::Closed {
+        return Err(Problem::forbidden("No new accounts are made here: ask whoever runs this server."));
+    }
     let account = create(&app, new, "student").await?;
     open(&mut session, account).await
 }

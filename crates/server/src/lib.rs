@@ -9,6 +9,7 @@ mod opening;
 mod prepared;
 mod problem;
 mod records;
+mod reports;
 mod routes;
 mod state;
 mod store;
@@ -80,18 +81,21 @@ pub enum ProcessRole {
         description = "Reads the light in pictures. All answers that are not 2xx are problem documents (RFC 9457)."
     ),
     // formats of files that no route takes or gives as JSON
-    components(schemas(plates::layers::MixRecipe))
+    components(schemas(plates::layers::MixRecipe, series::SeriesRecipe, report::Report))
 )]
 struct ApiDoc;
 
 fn api() -> OpenApiRouter<App> {
     OpenApiRouter::with_openapi(ApiDoc::openapi())
         .merge(accounts::routes())
+        .merge(routes::admin::routes())
         .merge(routes::bench::routes())
+        .merge(routes::briefs::routes())
         .merge(routes::builds::routes())
         .merge(routes::candidates::routes())
         .merge(routes::cases::routes())
         .merge(routes::calibration::routes())
+        .merge(routes::classes::routes())
         .merge(routes::compare::routes())
         .merge(routes::frames::routes())
         .merge(routes::jobs::routes())
@@ -102,8 +106,11 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::sets::routes())
         .merge(routes::set_parts::routes())
         .merge(routes::plates::routes())
+        .merge(routes::series::routes())
+        .merge(routes::verdict::routes())
         .merge(routes::wishes::routes())
         .merge(routes::shot::routes())
+        .merge(routes::submissions::routes())
         .merge(routes::tables::routes())
         .merge(routes::takes::routes())
         .merge(routes::tether::routes())

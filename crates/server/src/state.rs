@@ -5,11 +5,13 @@ use crate::prepared::Prepared;
 use crate::problem::Problem;
 use crate::store::Store;
 use crate::work::{Pace, Work};
+use adviser::Mend;
 use judging::compare::{Alignment, DifferenceMap};
 use lightset::meter::SetMeter;
 use lightset::set::LightSet;
 use lru::LruCache;
 use plates::light::Light;
+use series::Shown;
 use session::{Relightable, laid_over};
 use sqlx::PgPool;
 use sqlx::postgres::PgPoolOptions;
@@ -38,6 +40,10 @@ pub struct App {
     meters: Arc<Mutex<LruCache<String, SetMeter>>>,
     /// Linear light of plates in blocks, by picture and what it is read through.
     lights: Arc<Mutex<LruCache<String, Lit>>>,
+    /// What pictures of series show, by picture, marks and curve.
+    shown: Arc<Mutex<LruCache<String, Arc<Shown>>>>,
+    /// What to change first in pictures, by picture, marks, brief and set.
+    mends: Arc<Mutex<LruCache<String, Arc<Vec<Mend>>>>>,
     /// Places for heavy work.
     pub(crate) work: Work,
     /// Program that decodes pictures apart; without one all are decoded here.
@@ -63,6 +69,12 @@ const METERED: NonZeroUsize = NonZeroUsize::new(1024).unwrap();
 
 /// Plates kept: four megabytes each at the most.
 const LIT: NonZeroUsize = NonZeroUsize::new(44).unwrap();
+
+/// Pictures of series whose measures are kept: a few numbers each.
+const SHOWN: NonZeroUsize = NonZeroUsize::new(512).unwrap();
+
+/// Verdicts whose changes are kept: some ten kilobytes each.
+const MENDED: NonZeroUsize = NonZeroUsize::new(256).unwrap();
 
 /// References ready to be relit: some six megabytes each.
 const RELIT: NonZeroUsize = NonZeroUsize::new(6).unwrap();
@@ -107,6 +119,8 @@ impl App {
             relightable: Arc::new(Mutex::new(LruCache::new(RELIT))),
             meters: Arc::new(Mutex::new(LruCache::new(METERED))),
             lights: Arc::new(Mutex::new(LruCache::new(LIT))),
+            shown: Arc::new(Mutex::new(LruCache::new(SHOWN))),
+            mends: Arc::new(Mutex::new(LruCache::new(MENDED))),
             work: Work::default(),
             decoder: config.decoder.clone(),
             tether: config.tether.clone().map(Arc::new),
@@ -134,6 +148,30 @@ impl App {
     pub(crate) fn keep_light(&self, key: String, light: Lit) {
         if let Ok(mut all) = self.lights.lock() {
             all.put(key, light);
+        }
+    }
+
+    /// What to change first in a picture, if it was worked out before.
+    pub(crate) fn mends(&self, key: &str) -> Option<Arc<Vec<Mend>>> {
+        self.mends.lock().ok()?.get(key).cloned()
+    }
+
+    /// Keeps what to change first in a picture.
+    pub(crate) fn keep_mends(&self, key: String, mends: Arc<Vec<Mend>>) {
+        if let Ok(mut all) = self.mends.lock() {
+            all.put(key, mends);
+        }
+    }
+
+    /// What a picture of a series shows, as kept.
+    pub(crate) fn shown(&self, key: &str) -> Option<Arc<Shown>> {
+        self.shown.lock().ok()?.get(key).cloned()
+    }
+
+    /// Keeps what a picture of a series shows.
+    pub(crate) fn keep_shown(&self, key: String, shown: Arc<Shown>) {
+        if let Ok(mut all) = self.shown.lock() {
+            all.put(key, shown);
         }
     }
 

@@ -19,15 +19,19 @@ pub async fn sweep_orphans(app: &App) -> anyhow::Result<usize> {
     Ok(swept)
 }
 
-/// Removes one picture if no frame points at it and it is not young; says whether it did.
+/// Removes one picture if no frame, submission or assignment points at it and it is not young; says whether it did.
 ///
 /// # Errors
 /// If the database or the store fails.
 pub async fn sweep(app: &App, hash: &str) -> anyhow::Result<bool> {
-    let used: bool = sqlx::query_scalar("select exists (select 1 from frames where file_hash = $1)")
-        .bind(hash)
-        .fetch_one(&app.pool)
-        .await?;
+    let used: bool = sqlx::query_scalar(
+        "select exists (select 1 from frames where file_hash = $1)
+             or exists (select 1 from submissions where file_hash = $1)
+             or exists (select 1 from assignments where reference_hash = $1)",
+    )
+    .bind(hash)
+    .fetch_one(&app.pool)
+    .await?;
     Ok(!used && app.store.remove_older(hash, UNDER_WAY).await?)
 }
 
@@ -40,6 +44,9 @@ pub async fn keep_swept(app: App) {
         tokio::time::sleep(SWEEP_EVERY).await;
         if let Err(e) = crate::records::jobs::sweep(&app).await {
             tracing::warn!("old jobs were not removed: {e}");
+        }
+        if let Err(e) = crate::records::classes::sweep_notices(&app).await {
+            tracing::warn!("old notices were not removed: {e}");
         }
         match sweep_orphans(&app).await {
             Ok(0) => {}

@@ -3,14 +3,21 @@
 use crate::App;
 use crate::problem::{Answer, Problem};
 use crate::records::frames::owned;
-use crate::records::jobs::{self, PlatesFile, Taken, Task};
+use crate::records::jobs::{self, PlatesFile, ReportFile, Taken, Task};
 use crate::records::marks::newest;
 use crate::records::plates::{desk_of, id_of, photo_of, shelf};
+use crate::records::series::{members, series_of};
+use crate::records::submissions::{ReadSubmission, put_failed, put_read, to_read};
+use crate::reports::report_of;
 use crate::routes::sets::newest_set;
 use crate::work::Pace;
+use optics::photo::Photo;
 use plates::layers::{Layer, masks, openraster};
 use plates::merge::winners;
-use std::io::Seek;
+use report::Paper;
+use session::PictureRead;
+use std::fs::File;
+use std::io::{BufWriter, Seek};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
 use std::time::Duration;
@@ -86,6 +93,11 @@ async fn perform(app: &App, job: Taken, hold: &Hold) -> Answer<()> {
     match job.task {
         Task::Picture { case, side, samples } => picture(app, job.id, case, side, samples, hold).await,
         Task::Readings { case } => readings(app, owner_of(&job)?, case, hold).await,
+        Task::Series { case } => series_file(app, job.id, owner_of(&job)?, case, hold).await,
+        Task::Submission { submission } => submitted(app, submission).await,
+        Task::Report { case, frame, file, paper, contact } => {
+            report_file(app, job.id, [owner_of(&job)?, case, frame], (file, paper, contact), hold).await
+        }
         Task::Plates { case, file } => plates_file(app, job.id, owner_of(&job)?, case, file, hold).await,
     }
 }
@@ -94,17 +106,19 @@ fn owner_of(job: &Taken) -> Answer<Uuid> {
     job.owner.ok_or_else(|| Problem::not_found("Its owner is gone."))
 }
 
-/// The plates of a case at full size, one picture in memory at a time, written beside the store and then into it.
-async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesFile, hold: &Hold) -> Answer<()> {
-    let desk = desk_of(app, owner, case).await?.1;
-    let shelf = shelf(app, owner, case, &desk).await?;
-    let dark = match &desk.dark {
-        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?),
-        None => None,
-    };
-    let factors = desk.factors();
-    let layers: Vec<Layer> =
-        desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
+/// Pictures of a case as a job loads them, one in memory at a time, and how far it says it is.
+struct Reach<'a> {
+    load: &'a mut dyn FnMut(Uuid) -> Result<Photo, String>,
+    step: &'a mut dyn FnMut(f64),
+}
+
+/// A file that a job writes beside the store and then into it.
+async fn write_file(
+    app: &App,
+    [id, owner, case]: [Uuid; 3],
+    hold: &Hold,
+    write: impl FnOnce(BufWriter<File>, Reach) -> Result<(), String> + Send + 'static,
+) -> Answer<()> {
     // a file without a name: gone with whoever holds it, however that ends
     let out = tempfile::tempfile().map_err(Problem::internal)?;
     let mut whole = out.try_clone().map_err(Problem::internal)?;
@@ -113,24 +127,13 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
     let made = app
         .work
         .run(Pace::Heavy, move || {
-            let n = layers.len();
-            let mut load = |k: usize| {
+            let mut load = |frame: Uuid| {
                 if hold.stop.load(Ordering::Relaxed) {
                     return Err(WITHDRAWN.into());
                 }
-                runtime.block_on(photo_of(&own, owner, case, shelf.frames[k])).map_err(|p| p.detail)
+                runtime.block_on(photo_of(&own, owner, case, frame)).map_err(|p| p.detail)
             };
-            let mut step = |k: usize| hold.tell(k as f64 / n as f64);
-            let out = std::io::BufWriter::new(out);
-            match file {
-                PlatesFile::Layers => openraster(out, shelf.size, &layers, dark.as_ref(), &mut load, &mut step),
-                PlatesFile::Masks => {
-                    let weights: Vec<f64> = factors.iter().map(|f| f[1]).collect();
-                    let soft = winners(&shelf.refs(), shelf.dark(), &weights).masks(n);
-                    let blocks = (shelf.plates[0].width, shelf.plates[0].height);
-                    masks(out, shelf.size, &layers, &soft, blocks, dark.as_ref(), &mut load, &mut step)
-                }
-            }
+            write(BufWriter::new(out), Reach { load: &mut load, step: &mut |share| hold.tell(share) })
         })
         .await;
     match made {
@@ -142,6 +145,106 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
         Ok(Err(e)) => Err(Problem::bad(e)),
         Err(p) => Err(p),
     }
+}
+
+/// The pictures of a series cropped alike.
+async fn series_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, hold: &Hold) -> Answer<()> {
+    let series = series_of(app, owner, case).await?.1;
+    let (list, members) = members(app, owner, case, &series).await?;
+    let frames: Vec<Uuid> = members.iter().map(|m| id_of(&m.frame)).collect::<Answer<_>>()?;
+    let write = move |out: BufWriter<File>, from: Reach| {
+        let report = series::report(list, &members, &series.ticked);
+        let n = members.len() as f64;
+        let mut load = |k: usize| (from.load)(frames[k]);
+        series::archive(out, list, &members, &report, &mut load, &mut |k| (from.step)(k as f64 / n))
+    };
+    write_file(app, [id, owner, case], hold, write).await
+}
+
+/// What was handed in: judged, held against the reference, with what is proposed.
+pub(crate) async fn submitted(app: &App, id: Uuid) -> Answer<()> {
+    let done = read_submission(app, id).await;
+    if let Err(p) = &done
+        && p.status < 500
+    {
+        put_failed(app, id, &p.detail).await?;
+    }
+    done
+}
+
+async fn read_submission(app: &App, id: Uuid) -> Answer<()> {
+    let (_, hash, marks, readings, k) = to_read(app, id).await?;
+    let own = app.prepared(&hash).await?;
+    let (reference, lies) = match &k.reference {
+        Some(r) => (Some(app.prepared(&r.hash).await?), Some(app.lies(&r.hash, &hash).await?)),
+        None => (None, None),
+    };
+    let work = move || {
+        let mut readings = readings;
+        evidence::placement::by_brief(&mut readings.exposure, k.brief.root(), marks.exposure.as_ref());
+        let verdict = judging::critique::judge(&readings, &marks, &k.brief);
+        let finger = classroom::finger(&own.photo);
+        let distance = k.reference.zip(reference).zip(lies).map(|((r, photo), lies)| {
+            let p = PictureRead::kept(&photo.photo, r.marks, r.readings.clone());
+            let q = PictureRead::kept(&own.photo, marks, readings.clone());
+            let c = session::compared(&p, &q, &|| (*lies).clone());
+            classroom::distance(&r.readings, &readings, &c)
+        });
+        let proposals = classroom::proposals(&k.assignment.rubric, distance.as_ref(), Some(&verdict));
+        ReadSubmission { distance, verdict, proposals, finger }
+    };
+    let read = app.work.run(Pace::Heavy, work).await?;
+    put_read(app, id, &read).await
+}
+
+/// The verdict on a picture as a file.
+async fn report_file(
+    app: &App,
+    id: Uuid,
+    whose: [Uuid; 3],
+    (file, paper, contact): (ReportFile, Paper, bool),
+    hold: &Hold,
+) -> Answer<()> {
+    let (report, art) = report_of(app, whose, contact, &|share| hold.tell(share)).await?;
+    if hold.stop.load(Ordering::Relaxed) {
+        return Ok(());
+    }
+    let make = move || match file {
+        ReportFile::Html => Ok(report::page(&report, &art).into_bytes()),
+        ReportFile::Json => serde_json::to_vec_pretty(&report).map_err(|e| e.to_string()),
+        ReportFile::Pdf => pictures::pdf_of_pages(&report::sheets(&report, &art, paper), Some(&report.title))
+            .map_err(|e| e.to_string()),
+    };
+    let bytes = app.work.run(Pace::Heavy, make).await?.map_err(Problem::bad)?;
+    Ok(app.store.put_result(id, bytes).await?)
+}
+
+/// The plates of a case at full size.
+async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesFile, hold: &Hold) -> Answer<()> {
+    let desk = desk_of(app, owner, case).await?.1;
+    let shelf = shelf(app, owner, case, &desk).await?;
+    let dark = match &desk.dark {
+        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?),
+        None => None,
+    };
+    let factors = desk.factors();
+    let layers: Vec<Layer> =
+        desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
+    let write = move |out: BufWriter<File>, from: Reach| {
+        let n = layers.len();
+        let mut load = |k: usize| (from.load)(shelf.frames[k]);
+        let mut step = |k: usize| (from.step)(k as f64 / n as f64);
+        match file {
+            PlatesFile::Layers => openraster(out, shelf.size, &layers, dark.as_ref(), &mut load, &mut step),
+            PlatesFile::Masks => {
+                let weights: Vec<f64> = factors.iter().map(|f| f[1]).collect();
+                let soft = winners(&shelf.refs(), shelf.dark(), &weights).masks(n);
+                let blocks = (shelf.plates[0].width, shelf.plates[0].height);
+                masks(out, shelf.size, &layers, &soft, blocks, dark.as_ref(), &mut load, &mut step)
+            }
+        }
+    };
+    write_file(app, [id, owner, case], hold, write).await
 }
 
 /// The picture of a case's set; the same for the same set wherever it is made.

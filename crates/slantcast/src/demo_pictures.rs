@@ -4,7 +4,7 @@
 use crate::Failure;
 use crate::studio_verb::load_set;
 use evidence::marks::{Mark, MarkKind, Patch, PatchRole};
-use lightset::set::LightSet;
+use lightset::set::{Level, LightSet};
 use std::path::Path;
 
 /// Patches on the cheeks of the first head: the side the first light comes from is lit.
@@ -61,6 +61,50 @@ fn plates(set: &LightSet, name: &str, nudged: Option<usize>, folder: &Path) -> R
     write(&with(&|_| true, 91), "all")
 }
 
+/// The set of which a series is taken: each view's name, how the thing is turned, how much further the camera stands, and how many
+/// stops more are let in.
+const SERIES: (&str, [(&str, f64, f64, f64); 6]) = (
+    "seven-mile-shoe",
+    [
+        ("outer", 0.0, 1.0, 0.0),
+        ("inner", 180.0, 1.0, 0.0),
+        ("outer-angle", 45.0, 1.0, 0.0),
+        ("inner-angle", 135.0, 1.12, 0.0),
+        ("front", 90.0, 1.0, 0.6),
+        ("back", -90.0, 1.0, 0.0),
+    ],
+);
+/// Height of the lens over the thing, metres, as for a catalogue; and the pictures' longer side.
+const SERIES_HEIGHT_M: f64 = 0.06;
+const SERIES_SIDE: u32 = 900;
+
+/// Takes the series of a set.
+fn series(set: &LightSet, name: &str, folder: &Path) -> Result<(), Failure> {
+    for (seed, (view, yaw, further, stops)) in SERIES.1.into_iter().enumerate() {
+        let mut s = set.clone();
+        s.subjects[0].yaw_deg = yaw;
+        s.camera.position_m[1] = SERIES_HEIGHT_M;
+        s.camera.position_m[2] *= 1.15 * further;
+        s.camera.aim_m[1] = 0.012;
+        let more = |l: &mut Level| {
+            if let Level::Stops { stops: s } = l {
+                *s += stops;
+            }
+        };
+        s.lights.iter_mut().for_each(|l| more(&mut l.level));
+        if let Some(a) = &mut s.ambient {
+            more(&mut a.level);
+        }
+        (s.picture.width, s.picture.height) = (SERIES_SIDE * 4 / 5, SERIES_SIDE);
+        s.picture.seed = 200 + seed as u32;
+        let rgb = studio::encode(&studio::picture(&s).map_err(Failure::Input)?, &s.picture);
+        let jpeg = ::pictures::encode_jpeg(s.picture.width, s.picture.height, &rgb, 90)
+            .map_err(|e| Failure::Input(e.to_string()))?;
+        std::fs::write(folder.join(format!("{name}-{view}.jpg")), jpeg).map_err(|e| Failure::Other(e.into()))?;
+    }
+    Ok(())
+}
+
 pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure> {
     std::fs::create_dir_all(folder).map_err(anyhow::Error::from)?;
     let mut files: Vec<_> = std::fs::read_dir(sets)
@@ -89,6 +133,11 @@ pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure>
             let folder = folder.join("plates");
             std::fs::create_dir_all(&folder).map_err(anyhow::Error::from)?;
             plates(&set, &name, *nudged, &folder)?;
+        }
+        if SERIES.0 == name {
+            let folder = folder.join("series");
+            std::fs::create_dir_all(&folder).map_err(anyhow::Error::from)?;
+            series(&set, &name, &folder)?;
         }
         println!("{name} in {:.1} s", start.elapsed().as_secs_f64());
     }

@@ -18,6 +18,8 @@ pub(crate) fn schemas() -> Result<Vec<(&'static str, String)>, Failure> {
         ("slant-set-1.schema.json", "LightSet", "slant-set/1", "A lighting set"),
         ("slant-readings-1.schema.json", "Readings", "slant-readings/1", "What was read from one picture"),
         ("slant-mix-1.schema.json", "MixRecipe", "slant-mix/1", "How plates were mixed"),
+        ("slant-report-1.schema.json", "Report", "slant-report/1", "A verdict as it is handed over"),
+        ("slant-series-1.schema.json", "SeriesRecipe", "slant-series/1", "How a series was cropped"),
     ];
     formats
         .into_iter()

@@ -122,5 +122,12 @@ fn face(set: &LightSet, s: &Subject) -> Option<MarkKind> {
         .into_iter()
         .filter_map(|(n, p)| Some((n.to_owned(), project(set, in_set(s, p.cast::<f64>().into()))?.0)))
         .collect();
-    Some(MarkKind::Face(Face { points, dense: Vec::new() }))
+    // a head of the family shows where each point of a face mesh lies
+    let mesh = match s.kind {
+        SubjectKind::Person => people::mesh_points(s.person.as_ref().unwrap_or(&Person::default())),
+        _ => Vec::new(),
+    };
+    let at = |p: V| project(set, in_set(s, p.cast::<f64>().into())).map(|(at, _)| at);
+    let dense = mesh.into_iter().map(|p| at(p).map(|[x, y]| [x, y, 0.0])).collect::<Option<Vec<_>>>();
+    Some(MarkKind::Face(Face { points, dense: dense.unwrap_or_default() }))
 }

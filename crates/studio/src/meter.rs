@@ -4,7 +4,7 @@ use crate::lamp::{lamp, vector_irradiance};
 use crate::level::{Levels, given, lux_per_lumen, relative_ambient};
 use crate::math::V;
 use crate::points::{background, front_and_background, lifts, points};
-use crate::probe::Probe;
+use crate::probe::{Flat, Probe};
 use crate::scene::Scene;
 use crate::walk::walk;
 use lightset::drawing::{View, draw};
@@ -52,8 +52,29 @@ fn bounced(set: &LightSet, levels: &Levels, lens: &Vec3) -> (f64, Option<f64>) {
 /// # Errors
 /// If a power setting cannot be understood.
 pub fn flat_at(set: &LightSet, places: &[(Vec3, Vec3)]) -> Result<Vec<f64>, String> {
-    let (levels, room) = (Levels::of(set)?, Probe::of(set));
-    Ok(places.iter().map(|(at, normal)| levels.together(&room.flat(at, normal))).collect())
+    FlatMeters::at(set, places).under(set)
+}
+
+/// What each lamp of a set gives on flat meters at unit level: light is a sum, so levels can be set without metering again.
+#[derive(Debug, Clone)]
+pub struct FlatMeters(Vec<Flat>);
+
+impl FlatMeters {
+    /// For each place of a set, in metres, and where the meter looks.
+    pub fn at(set: &LightSet, places: &[(Vec3, Vec3)]) -> FlatMeters {
+        let room = Probe::of(set);
+        FlatMeters(places.iter().map(|(at, normal)| room.flat(at, normal)).collect())
+    }
+
+    /// All light there with the levels of `set`, which is the one that was metered but for its levels, colours and exposure.
+    /// Exposure over the one the settings are right for.
+    ///
+    /// # Errors
+    /// If a power setting cannot be understood.
+    pub fn under(&self, set: &LightSet) -> Result<Vec<f64>, String> {
+        let levels = Levels::of(set)?;
+        Ok(self.0.iter().map(|f| levels.together(f)).collect())
+    }
 }
 
 /// Meters a set, and places of it with what its boards do there.

@@ -16,6 +16,15 @@ export type CaseCard = Schemas['CaseCard']
 export type FrameView = Schemas['FrameView']
 export type Person = Schemas['Person']
 export type Brief = Schemas['Brief']
+export type BriefView = Schemas['BriefView']
+export type RuleBook = Schemas['RuleBook']
+export type Mend = Schemas['Mend']
+export type MendingLine = Schemas['MendingLine']
+export type Myth = Schemas['Myth']
+export type RemarkView = Schemas['RemarkView']
+export type RemarkEdit = Schemas['RemarkEdit']
+export type ParagraphView = Schemas['ParagraphView']
+export type PhraseBook = Schemas['PhraseBook']
 export type ScaleStep = Schemas['ScaleStep']
 export type Proposal = Schemas['Proposal']
 export type Method = Schemas['Method']
@@ -72,6 +81,13 @@ export type DeskView = Schemas['DeskView']
 export type SumCheck = Schemas['SumCheck']
 export type MergePlan = Schemas['MergePlan']
 export type PatchWanted = Schemas['PatchWanted']
+export type ShotList = Schemas['ShotList']
+export type WantedView = Schemas['WantedView']
+export type Series = Schemas['Series']
+export type Placed = Schemas['Placed']
+export type SeriesView = Schemas['SeriesView']
+export type SeriesComparison = Schemas['SeriesComparison']
+export type Crop = Schemas['Crop']
 export type OneLampPlan = Schemas['OneLampPlan']
 export type LinePlan = Schemas['LinePlan']
 export type LineWay = Schemas['LineWay']
@@ -91,6 +107,19 @@ export type RecipeView = Schemas['RecipeView']
 export type BuildView = Schemas['BuildView']
 export type BuildLog = Schemas['BuildLog']
 export type BuildStep = Schemas['BuildStep']
+export type ClassCard = Schemas['ClassCard']
+export type ClassView = Schemas['ClassView']
+export type Seat = Schemas['Seat']
+export type AuditLine = Schemas['AuditLine']
+export type Assignment = Schemas['Assignment']
+export type AssignmentCard = Schemas['AssignmentCard']
+export type AssignmentView = Schemas['AssignmentView']
+export type Criterion = Schemas['Criterion']
+export type WallPicture = Schemas['WallPicture']
+export type SubmissionView = Schemas['SubmissionView']
+export type Gradebook = Schemas['Gradebook']
+export type Installation = Schemas['Installation']
+export type Notices = Schemas['Notices']
 export type Problem = Schemas['Problem']
 
 /** A problem document (RFC 9457) as an error: `message` is the sentence for the person. */
@@ -147,14 +176,9 @@ export function upload(caseId: string, file: File, progress: (share: number) => 
   })
 }
 
-/** Draws a set: calls `take` for each line of the stream until it is done or aborted. */
-export async function drawSet(caseId: string, set: LightSet, signal: AbortSignal, take: (line: Drawn) => void): Promise<void> {
-  const response = await fetch(`/api/cases/${caseId}/set/draw`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify(set),
-    signal,
-  })
+/** A stream of JSON lines: calls `take` for each until it is done or aborted. */
+async function stream<T>(path: string, init: RequestInit, take: (line: T) => void): Promise<void> {
+  const response = await fetch(path, init)
   if (!response.ok || !response.body) throw new ApiProblem(asProblem(await response.json().catch(() => null), response.status))
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader()
   let rest = ''
@@ -163,6 +187,17 @@ export async function drawSet(caseId: string, set: LightSet, signal: AbortSignal
     if (done) return
     const lines = (rest + value).split('\n')
     rest = lines.pop() ?? ''
-    for (const line of lines) if (line) take(JSON.parse(line) as Drawn)
+    for (const line of lines) if (line) take(JSON.parse(line) as T)
   }
+}
+
+/** Draws a set, coarse first. */
+export function drawSet(caseId: string, set: LightSet, signal: AbortSignal, take: (line: Drawn) => void): Promise<void> {
+  const init = { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(set), signal }
+  return stream(`/api/cases/${caseId}/set/draw`, init, take)
+}
+
+/** What to change first in a picture, the best first, then pictures of it. */
+export function mendings(frameId: string, signal: AbortSignal, take: (line: MendingLine) => void): Promise<void> {
+  return stream(`/api/frames/${frameId}/verdict/changes`, { signal }, take)
 }

@@ -21,6 +21,79 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One assignment. */
+        get: operations["one_assignment"];
+        /** Change an assignment. A date that is moved counts for what was handed in before, to nobody's harm. */
+        put: operations["change_assignment"];
+        post?: never;
+        /** Remove an assignment for which nothing was handed in. */
+        delete: operations["remove_assignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reference of an assignment. */
+        get: operations["reference_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/submissions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a picture of a case in. What it shows now is kept; it is read as a job. */
+        post: operations["submit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/wall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All that was handed in for an assignment, with its lights, its distance from the reference and what is proposed; for those who
+         *     teach.
+         */
+        get: operations["the_wall"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench": {
         parameters: {
             query?: never;
@@ -46,11 +119,30 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What pictures can be judged by. */
+        /** What pictures can be judged by: the table, and briefs of one's own. */
         get: operations["all_briefs"];
         put?: never;
-        post?: never;
+        /** Copy a brief, to change the copy. */
+        post: operations["copy_brief"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/briefs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a brief of one's own. */
+        put: operations["change_brief"];
+        post?: never;
+        /** Remove a brief of one's own; cases judged by it go back to the one it was copied from. */
+        delete: operations["remove_brief"];
         options?: never;
         head?: never;
         patch?: never;
@@ -378,6 +470,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The series of a case. */
+        get: operations["current_series"];
+        /** Save the series of a case as a new version. */
+        put: operations["save_series"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/series/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the pictures of a series agree, and which stand out by how much. */
+        get: operations["compare_series"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cases/{id}/series/comparison.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The comparison as a table (CSV, RFC 4180). */
+        get: operations["series_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/set": {
         parameters: {
             query?: never;
@@ -652,6 +796,146 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My classes. */
+        get: operations["my_classes"];
+        put?: never;
+        /** Make a class; for instructors. */
+        post: operations["make_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join a class by its code. */
+        post: operations["join_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One class. */
+        get: operations["one_class"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change a class: name, code, room, consent, whether it is laid aside. */
+        patch: operations["change_class"];
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The assignments of a class. */
+        get: operations["class_assignments"];
+        put?: never;
+        /** Set an assignment. */
+        post: operations["set_assignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done in a class, the newest first; for those who teach it. */
+        get: operations["class_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/gradebook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The gradebook of a class: all rows for those who teach, one's own for a student. */
+        get: operations["class_gradebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/gradebook.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The gradebook as a table (CSV, RFC 4180); for those who teach. */
+        get: operations["gradebook_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/members/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a member another seat. */
+        put: operations["change_seat"];
+        post?: never;
+        /** Take a member out of a class, or leave it; what they handed in stays. */
+        delete: operations["take_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -941,6 +1225,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/paragraph": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The verdict in a paragraph: composed from the findings, or as it was written. */
+        get: operations["paragraph_now"];
+        /** Write the paragraph oneself. */
+        put: operations["write_paragraph"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My phrases with the figures of this picture filled in; figures of differences where it is a take. */
+        get: operations["phrases_for"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/frames/{id}/picture": {
         parameters: {
             query?: never;
@@ -970,6 +1289,42 @@ export interface paths {
         /** Read marks without saving them: while a mark is dragged. */
         post: operations["try_out"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Remarks on a picture, the oldest first. */
+        get: operations["all_remarks"];
+        put?: never;
+        /** Make a remark, or say whether a finding is right. */
+        post: operations["make_remark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/remarks/{remark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change words and pin of one's own remark. */
+        put: operations["edit_remark"];
+        post?: never;
+        /** Take one's own remark back. */
+        delete: operations["take_remark_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1029,6 +1384,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{id}/verdict/beliefs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Common beliefs about light, held against the set that this picture was read as. */
+        get: operations["beliefs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{id}/verdict/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What to change first: each change a hand can make is tried in the studio on the set that the reading makes likely. A stream of
+         *     JSON lines, the best change first, then the next after it, then pictures of the first. Closing the connection ends the work.
+         */
+        get: operations["mending"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gels": {
         parameters: {
             query?: never;
@@ -1056,6 +1448,41 @@ export interface paths {
         /** Targets of grey steps a tone curve can be read from. */
         get: operations["grey_targets"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/installation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The installation as it stands; for administrators. */
+        get: operations["the_installation"];
+        /** Set who may make an account; for administrators. */
+        put: operations["change_installation"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/installation/accounts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give an account another role; for administrators. */
+        put: operations["change_role"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1202,6 +1629,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My notices. */
+        get: operations["my_notices"];
+        put?: never;
+        /** I have seen them. */
+        post: operations["notices_seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My phrase book. */
+        get: operations["phrases_now"];
+        /** Save my phrase book. */
+        put: operations["save_phrases"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes": {
         parameters: {
             query?: never;
@@ -1256,6 +1719,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rules of the verdict, and what briefs can ask. */
+        get: operations["all_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1270,6 +1750,23 @@ export interface paths {
         post: operations["sign_in"];
         /** Sign out. */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shot-lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All shot lists. */
+        get: operations["lists"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1303,6 +1800,91 @@ export interface paths {
         get: operations["stops_scale"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One submission: of one's own, or of a class one teaches. */
+        get: operations["one_submission"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/grade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Give points; what was given before stays in the history. */
+        put: operations["give_points"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say something about a submission: a note, a private note of those who teach, an appeal of who handed in. */
+        post: operations["add_note"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture as it was handed in. */
+        get: operations["submitted_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a submission back with its points. */
+        post: operations["return_it"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1346,6 +1928,27 @@ export interface components {
              * @description Version of the link it was made on.
              */
             version: number;
+        };
+        /** @description An account in the list. */
+        AccountLine: {
+            /**
+             * Format: int64
+             * @description Cases.
+             */
+            cases: number;
+            /** @description Address. */
+            email: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description Role. */
+            role: components["schemas"]["Role"];
+            /** @description Since when. */
+            since: string;
         };
         /** @description Where to set it up again. */
         Again: {
@@ -1447,6 +2050,29 @@ export interface components {
             level: components["schemas"]["Level"];
             map?: components["schemas"]["RoomMap"] | null;
         };
+        /** @description A picture that stands out. */
+        Apart: {
+            /**
+             * Format: double
+             * @description By how much, in the unit of its row, signed.
+             */
+            by: number;
+            /** @description Picture. */
+            frame: string;
+            /** @description Its name for people. */
+            name: string;
+            /** @description The other one where two alone differ. */
+            pair?: string | null;
+            /** @description In what. */
+            quantity: string;
+            /** @description What stands out and what to do. */
+            says: string;
+            /**
+             * Format: double
+             * @description How many times what is allowed.
+             */
+            times: number;
+        };
         /** @description Azimuths that light came from, degrees from the lens axis, positive to image right; how high is open. */
         ArcView: {
             /**
@@ -1459,6 +2085,166 @@ export interface components {
              * @description The other.
              */
             to_deg: number;
+        };
+        /** @description A measure as house briefs ask for it. */
+        Askable: {
+            /** @description Briefs of this kind can ask for it. */
+            kind: components["schemas"]["BriefKind"];
+            /** @description A rule holds a least. */
+            least: boolean;
+            /** @description Name. */
+            measure: string;
+            /** @description A rule holds a most. */
+            most: boolean;
+            /** @description What the rules say of it. */
+            title: string;
+            /** @description Unit. */
+            unit: string;
+        };
+        /** @description The least and the most that is asked of a measure; an end that is absent asks for nothing. */
+        AskedRange: {
+            /**
+             * Format: double
+             * @description Least.
+             */
+            least?: number | null;
+            /**
+             * Format: double
+             * @description Most.
+             */
+            most?: number | null;
+        };
+        /** @description An assignment. */
+        Assignment: {
+            /** @description It can be handed in again until it is returned. */
+            again?: boolean;
+            /** @description Graders see no names. */
+            anonymous?: boolean;
+            /** @description Brief it is judged by. */
+            brief: string;
+            /** @description By when; absent for no date. */
+            due?: string | null;
+            /** @description What has to be handed in. */
+            hand_in?: components["schemas"]["HandIn"];
+            /** @description The reference and its readings are shown only once a student has handed in. */
+            hidden?: boolean;
+            /** @description What being late costs. */
+            late: components["schemas"]["LateRule"];
+            /** @description Criteria. */
+            rubric: components["schemas"]["Criterion"][];
+            /** @description What to do. */
+            text?: string;
+            /** @description Title. */
+            title: string;
+            /**
+             * Format: double
+             * @description Weight in the gradebook.
+             */
+            weight?: number;
+            /** @description Time zone the date was meant in, by its name in the IANA table. */
+            zone?: string;
+        };
+        /** @description An assignment in the list of its class. */
+        AssignmentCard: {
+            /** @description Name of its brief. */
+            brief: string;
+            /** @description By when. */
+            due?: string | null;
+            /**
+             * Format: int64
+             * @description Pictures handed in; for those who teach.
+             */
+            handed_in: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description I have handed in. */
+            mine: boolean;
+            /** @description Students see it. */
+            published: boolean;
+            /**
+             * Format: int64
+             * @description Of those returned.
+             */
+            returned: number;
+            /** @description Title. */
+            title: string;
+        };
+        /** @description An assignment made or changed. */
+        AssignmentEdit: {
+            /** @description Change the rubric though marks were given by the old one; they stay readable. */
+            anyway?: boolean;
+            /** @description What is asked for. */
+            assignment: components["schemas"]["Assignment"];
+            /** @description Students see it. */
+            published: boolean;
+            /**
+             * Format: uuid
+             * @description A picture of a case of mine as the reference; absent to leave it as it is.
+             */
+            reference?: string | null;
+            /**
+             * Format: int64
+             * @description Version the edit was made on; 0 for a new one.
+             */
+            version: number;
+        };
+        /** @description An assignment as a member of its class sees it. */
+        AssignmentView: {
+            /** @description What is asked for. */
+            assignment: components["schemas"]["Assignment"];
+            /** @description The brief as it was when it was set. */
+            brief: components["schemas"]["Brief"];
+            /**
+             * Format: uuid
+             * @description Its class.
+             */
+            class: string;
+            /**
+             * Format: int64
+             * @description Pictures handed in.
+             */
+            handed_in: number;
+            /** @description It has a reference. */
+            has_reference: boolean;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: uuid
+             * @description What I have handed in, the newest of it.
+             */
+            mine?: string | null;
+            /** @description Students see it. */
+            published: boolean;
+            reference?: components["schemas"]["ReferenceView"] | null;
+            /**
+             * Format: int64
+             * @description Of those returned.
+             */
+            returned: number;
+            /** @description What I am in it. */
+            seat: components["schemas"]["Seat"];
+            /**
+             * Format: int64
+             * @description Version for the next edit.
+             */
+            version: number;
+        };
+        /** @description A line of the audit. */
+        AuditLine: {
+            /** @description More about it. */
+            about: unknown;
+            /** @description Who did it. */
+            actor: string;
+            /** @description When. */
+            at: string;
+            /** @description What. */
+            did: string;
         };
         BTreeMap: {
             [key: string]: number;
@@ -1659,6 +2445,54 @@ export interface components {
             /** @description What it is called. */
             name: string;
         };
+        /** @description What one student got for one assignment. */
+        BookCell: {
+            /** @description Handed in. */
+            handed_in: boolean;
+            /** @description After the date. */
+            late: boolean;
+            /**
+             * Format: double
+             * @description Share of the points, lateness counted, 0 to 1; absent until it is graded.
+             */
+            share?: number | null;
+            /**
+             * Format: double
+             * @description Steps from the reference.
+             */
+            steps?: number | null;
+        };
+        /** @description An assignment as a column of the book. */
+        BookColumn: {
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Title. */
+            title: string;
+            /** @description What goes wrong most; for those who teach. */
+            trends: components["schemas"]["Trend"][];
+            /**
+             * Format: double
+             * @description Weight.
+             */
+            weight: number;
+        };
+        /** @description The row of a student. */
+        BookRow: {
+            /** @description By assignment, in their order. */
+            cells: components["schemas"]["BookCell"][];
+            /** @description Name. */
+            name: string;
+            /** @description Account. */
+            student: string;
+            /**
+             * Format: double
+             * @description Share of everything that was graded, by weight, 0 to 1.
+             */
+            total?: number | null;
+        };
         /** @description A matte surface that a lamp is turned to and whose lit part is the source. */
         BouncePatch: {
             /**
@@ -1683,26 +2517,68 @@ export interface components {
         };
         /** @description A row of `data/briefs.toml`: what a picture is judged by. */
         Brief: {
-            /**
-             * Format: double
-             * @description How far the shadow side may lie under the lit side, in stops.
-             */
-            darkest_shadow_stops: number;
+            /** @description For a brief of one's own: the one of the table that it was copied from. */
+            based_on?: string | null;
+            /** @description What is left open. */
+            free: string[];
             /** @description Stable name. */
             id: string;
+            /** @description What it is of. */
+            kind: components["schemas"]["BriefKind"];
+            /** @description Looks that suit. */
+            looks: string[];
+            /** @description What must be so for the shot to work. */
+            must: string[];
             /** @description Name for people. */
             name: string;
+            /** @description What it never wants. */
+            never: string[];
+            /** @description Rules that it switches off. */
+            off?: string[];
+            /** @description What it asks of each measure. */
+            ranges: {
+                [key: string]: components["schemas"]["AskedRange"];
+            };
+            /** @description Why, for some of them. */
+            reasons?: {
+                [key: string]: string;
+            };
             /** @description What it asks for. */
             says: string;
+            /** @description The school it follows. */
+            school: string;
+        };
+        /** @description A brief to copy. */
+        BriefCopy: {
+            /** @description Which. */
+            from: string;
+            /** @description Name of the copy. */
+            name: string;
+        };
+        /** @description A brief of one's own changed on a version. */
+        BriefEdit: {
+            /** @description The brief. */
+            brief: components["schemas"]["Brief"];
             /**
-             * Format: double
-             * @description Smallest angular size of the key that still suits, in degrees.
+             * Format: int64
+             * @description Version the edit was made on.
              */
-            smallest_source_deg: number;
-            /** @description Whether the eye must have a spark. */
-            wants_catchlight: boolean;
-            /** @description Whether one side must lead. */
-            wants_shape: boolean;
+            version: number;
+        };
+        /**
+         * @description What a brief is of.
+         * @enum {string}
+         */
+        BriefKind: "person" | "thing";
+        /** @description A brief with what can be done to it. */
+        BriefView: components["schemas"]["Brief"] & {
+            /** @description Asks of it that contradict each other, in sentences. */
+            contradictions: string[];
+            /**
+             * Format: int64
+             * @description Version for the next edit; absent for those of the table, which cannot be changed.
+             */
+            version?: number | null;
         };
         /** @description A log made on a version. */
         BuildEdit: {
@@ -1806,6 +2682,11 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * @description Who gives the points of a criterion.
+         * @enum {string}
+         */
+        By: "measured" | "judged";
         /** @description A cable on the floor. */
         Cable: {
             /** @description It cannot keep out of the walkway: tape it down or cover it there. */
@@ -2115,6 +2996,100 @@ export interface components {
              */
             volts: number;
         };
+        /** @description A class in the list. */
+        ClassCard: {
+            /** @description It is laid aside. */
+            archived: boolean;
+            /**
+             * Format: int64
+             * @description Assignments that are open to students.
+             */
+            assignments: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description What I am in it. */
+            seat: components["schemas"]["Seat"];
+            /**
+             * Format: int64
+             * @description Students in it.
+             */
+            students: number;
+            /**
+             * Format: int64
+             * @description Handed in and not yet returned, for those who teach.
+             */
+            to_grade: number;
+        };
+        /** @description An edit of a class, made on a version. */
+        ClassEdit: {
+            /** @description Lay it aside, or take it up again. */
+            archived?: boolean | null;
+            /** @description What is said of pictures of people. */
+            consent?: string | null;
+            /**
+             * Format: int32
+             * @description Lowest marks that do not count.
+             */
+            drop_lowest?: number | null;
+            /**
+             * Format: int32
+             * @description People at most.
+             */
+            most?: number | null;
+            /** @description New name. */
+            name?: string | null;
+            /** @description It can be joined. */
+            open?: boolean | null;
+            /** @description A new code; the old one opens nothing any more. */
+            turn_code?: boolean;
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A class. */
+        ClassView: {
+            /** @description It is laid aside: nothing is handed in any more. */
+            archived: boolean;
+            /** @description Code to join by; for those who teach. */
+            code?: string | null;
+            /** @description What is said of pictures of people. */
+            consent: string;
+            /**
+             * Format: int32
+             * @description Lowest marks that do not count.
+             */
+            drop_lowest: number;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Who is in it; a student sees those who teach. */
+            members: components["schemas"]["Member"][];
+            /**
+             * Format: int32
+             * @description People at most.
+             */
+            most: number;
+            /** @description Name. */
+            name: string;
+            /** @description It can be joined. */
+            open: boolean;
+            /** @description What I am in it. */
+            seat: components["schemas"]["Seat"];
+            /**
+             * Format: int64
+             * @description Version for the next edit.
+             */
+            version: number;
+        };
         /** @description A connected clipped area. */
         ClippedArea: {
             /** @description Upper left corner of the box about it, pixels. */
@@ -2157,6 +3132,55 @@ export interface components {
             of: string;
             /** @description One sentence. */
             says: string;
+        };
+        /** @description Something that is compared over the series. */
+        Compared: {
+            /** @description Whether all agree. */
+            agrees: boolean;
+            /** @description Stable name: scale, base, upright, exposure, aperture, background, evenness, subject, balance, light, key. */
+            id: string;
+            /**
+             * Format: double
+             * @description Median of the values.
+             */
+            median: number;
+            /** @description Name for people. */
+            name: string;
+            /** @description One sentence. */
+            says: string;
+            /** @description Unit of values and limits. */
+            unit: string;
+            /** @description Values of the pictures that tell. */
+            values: components["schemas"]["ComparedValue"][];
+            /**
+             * Format: double
+             * @description How far from the median a picture may lie.
+             */
+            within: number;
+        };
+        /** @description One picture's value of what is compared. */
+        ComparedValue: {
+            /**
+             * Format: double
+             * @description ComparedValue less the median of its like (of two, less the other).
+             */
+            by: number;
+            /** @description Picture. */
+            frame: string;
+            /** @description It stands out: further from the median of its like than agrees, by more than its spread. */
+            out: boolean;
+            /** @description Two alone differ: this is the other, and which of them is right they cannot tell. */
+            pair?: string | null;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            sd: number;
+            /**
+             * Format: double
+             * @description ComparedValue in the unit of its row.
+             */
+            value: number;
         };
         /** @description A take against its reference. */
         Comparison: {
@@ -2234,6 +3258,58 @@ export interface components {
             email: string;
             /** @description Password. */
             password: string;
+        };
+        /** @description A criterion. */
+        Criterion: {
+            /** @description Who gives them. */
+            by: components["schemas"]["By"];
+            /** @description Stable name. */
+            id: string;
+            measure?: components["schemas"]["Measure"] | null;
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: double
+             * @description Points at most; their share of all points is its weight.
+             */
+            points: number;
+        };
+        /** @description A crop: a rectangle of the list's aspect, turned about its middle. */
+        Crop: {
+            /**
+             * Format: double
+             * @description How much of it lies beyond the picture, as a share of its area.
+             */
+            beyond: number;
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height: number;
+            /** @description Its middle in the picture, pixels. */
+            middle: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Degrees by which the picture is turned back, clockwise lean positive.
+             */
+            turn_deg: number;
+            /**
+             * Format: double
+             * @description Width in pixels of the picture.
+             */
+            width: number;
+        };
+        /** @description A picture of the recipe. */
+        CroppedPicture: {
+            crop?: components["schemas"]["Crop"] | null;
+            /** @description File in the archive; none where no subject was found. */
+            file?: string | null;
+            /** @description Name of the picture it was made of. */
+            of: string;
+            /** @description In what it stands out. */
+            stands_out_in: string[];
+            /** @description View. */
+            view: string;
         };
         /** @description A curve of the bench. */
         Curve: {
@@ -2375,6 +3451,41 @@ export interface components {
          * @enum {string}
          */
         DifferenceUnit: "°" | "×" | "stops" | "mired";
+        /** @description How far a picture is from the reference. */
+        Distance: {
+            key_off_deg?: components["schemas"]["Pair"] | null;
+            /** @description The parts that could be told. */
+            parts: components["schemas"]["DistancePart"][];
+            /**
+             * Format: double
+             * @description Root mean square of the parts, in steps that one sees; absent where nothing could be compared.
+             */
+            steps?: number | null;
+        };
+        /** @description One part. */
+        DistancePart: {
+            /** @description Which. */
+            kind: components["schemas"]["PartKind"];
+            /** @description In words. */
+            says: string;
+            /**
+             * Format: double
+             * @description One standard deviation.
+             */
+            sd: number;
+            /**
+             * Format: double
+             * @description The same in steps that one sees, without its sign.
+             */
+            steps: number;
+            /** @description Unit of the two. */
+            unit: string;
+            /**
+             * Format: double
+             * @description The difference: picture minus reference; of directions the angle between them.
+             */
+            value: number;
+        };
         /** @description Leaves of a lamp and what they leave. */
         Doors: {
             /** @description The leaves as flags: left, right, top, bottom as one looks along the beam. */
@@ -2722,6 +3833,10 @@ export interface components {
         };
         /** @description One finding. */
         Finding: {
+            /** @description Bench sum that works it out, by its name there. */
+            bench?: string | null;
+            /** @description The brief asks for it; a rule of the trade otherwise. */
+            by_brief?: boolean;
             /** @description One change that would help, for faults. */
             change?: string | null;
             /** @description Marks that say so. */
@@ -2740,6 +3855,13 @@ export interface components {
             says: string;
             /** @description Which school the rule follows, and who differs. */
             school: string;
+            /** @description The picture to take to decide, where it is open or cannot be told. */
+            settles?: string | null;
+            /**
+             * Format: double
+             * @description How much it spoils the picture: its weight, more the further it is beyond its limit; nought where it holds.
+             */
+            severity?: number;
             /** @description Where the rule comes from. */
             source: string;
             /**
@@ -2881,6 +4003,36 @@ export interface components {
              */
             pitch_m: number;
         };
+        /** @description A finding before and after a change. */
+        Foreseen: {
+            /** @description How it would stand. */
+            after: components["schemas"]["Outcome"];
+            /** @description How it stood. */
+            before: components["schemas"]["Outcome"];
+            /**
+             * Format: double
+             * @description Limit of the rule.
+             */
+            limit: number;
+            /** @description Rule. */
+            rule: string;
+            /** @description In a sentence, as it would be found. */
+            says: string;
+            /** @description Its title. */
+            title: string;
+            /** @description Unit of the three. */
+            unit: string;
+            /**
+             * Format: double
+             * @description Value to expect.
+             */
+            value_after?: number | null;
+            /**
+             * Format: double
+             * @description Measured value before.
+             */
+            value_before?: number | null;
+        };
         /** @description A reading that was foretold, beside what was measured. */
         Foretelling: {
             /** @description Whether it came true, within what can be told or seen. */
@@ -2907,7 +4059,7 @@ export interface components {
         };
         /** @description What a picture is for. */
         FrameEdit: {
-            /** @description reference, take, plate, probe or calibration. */
+            /** @description reference, take, plate, probe, calibration or view. */
             role: string;
         };
         /** @description A frame of a case. */
@@ -2993,6 +4145,45 @@ export interface components {
             /** @description What the filter does, in a sentence. */
             says: string;
         };
+        /** @description Points for a submission. */
+        GradeEdit: {
+            /** @description Words for the student. */
+            note?: string;
+            /** @description Points by criterion; those that are left out are not given yet. */
+            points: components["schemas"]["BTreeMap"];
+        };
+        /** @description A grade as one person gave it. */
+        GradeView: {
+            /** @description When. */
+            at: string;
+            /** @description Who gave it. */
+            grader: string;
+            /** @description It is mine. */
+            mine: boolean;
+            /** @description Words for the student. */
+            note: string;
+            /** @description Points by criterion. */
+            points: components["schemas"]["BTreeMap"];
+            /** @description The rubric it was given by. */
+            rubric: components["schemas"]["Criterion"][];
+            /**
+             * Format: double
+             * @description Share of all points.
+             */
+            share?: number | null;
+        };
+        /** @description A gradebook. */
+        Gradebook: {
+            /** @description Columns, the oldest first. */
+            assignments: components["schemas"]["BookColumn"][];
+            /**
+             * Format: int32
+             * @description Lowest marks that do not count.
+             */
+            drop_lowest: number;
+            /** @description A row for each student. */
+            rows: components["schemas"]["BookRow"][];
+        };
         /** @description A part of the background. */
         GradientMark: {
             /** @description Corners, pixels. */
@@ -3035,11 +4226,136 @@ export interface components {
             /** @description What is pulled. */
             thing: components["schemas"]["Thing"];
         };
+        /** @description What is behind it. */
+        Ground: {
+            /**
+             * Format: double
+             * @description Right half over left half, stops.
+             */
+            across_stops: number;
+            /** @description Whether most of it is at the top of the range. */
+            clipped: boolean;
+            /**
+             * Format: double
+             * @description Median level in stops from middle grey.
+             */
+            level_stops: number;
+            /** @description Its colour in linear light. */
+            rgb: components["schemas"]["Triple"];
+        };
+        /**
+         * @description What is drawn over a picture or the view of a camera.
+         * @enum {string}
+         */
+        Guide: "box" | "wide" | "above" | "head" | "free";
         /**
          * @description How somebody wears their hair.
          * @enum {string}
          */
         Hair: "bald" | "cropped" | "short" | "long";
+        /** @description What has to be handed in. */
+        HandIn: {
+            /**
+             * @description A paragraph in the student's own words.
+             * @default false
+             */
+            paragraph: boolean;
+            /**
+             * @description The set it was made with.
+             * @default false
+             */
+            set: boolean;
+            /**
+             * Format: int32
+             * @description Takes that led to it, at least.
+             * @default 0
+             */
+            takes: number;
+        };
+        /** @description One change of one thing. */
+        Handle: {
+            /** @enum {string} */
+            kind: "expose";
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
+        } | {
+            /**
+             * Format: double
+             * @description Degrees, positive away from the lens on the side where it stands.
+             */
+            deg: number;
+            /** @enum {string} */
+            kind: "round";
+            /** @description Its place in the list of lights. */
+            light: number;
+        } | {
+            /**
+             * Format: double
+             * @description Degrees.
+             */
+            deg: number;
+            /** @enum {string} */
+            kind: "height";
+            /** @description Its place in the list of lights. */
+            light: number;
+        } | {
+            /** @enum {string} */
+            kind: "face";
+            /** @description Its place in the list of lights. */
+            light: number;
+            /**
+             * Format: double
+             * @description By how much wider.
+             */
+            times: number;
+        } | {
+            /** @enum {string} */
+            kind: "power";
+            /** @description Its place in the list of lights. */
+            light: number;
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
+        } | {
+            /** @enum {string} */
+            kind: "room";
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
+        } | {
+            /** @enum {string} */
+            kind: "ground";
+            /**
+             * Format: double
+             * @description Stops.
+             */
+            stops: number;
+        } | {
+            /** @enum {string} */
+            kind: "balance";
+            /** @description Its place in the list of lights. */
+            light: number;
+        } | {
+            /** @enum {string} */
+            kind: "off";
+            /** @description Its place in the list of lights. */
+            light: number;
+        } | {
+            /** @enum {string} */
+            kind: "rim";
+            /**
+             * Format: double
+             * @description Stops against the key.
+             */
+            stops: number;
+        };
         /** @description A stand-in head and its weight. */
         HeadShare: {
             /** @description Name. */
@@ -3066,6 +4382,57 @@ export interface components {
              * @description Stops its lamp is turned by; absent where it is off.
              */
             stops?: number | null;
+        };
+        /** @description The installation as it stands. */
+        Installation: {
+            /** @description Accounts, the newest first, at most a thousand. */
+            accounts: components["schemas"]["AccountLine"][];
+            /**
+             * Format: int64
+             * @description Cases.
+             */
+            cases: number;
+            /**
+             * Format: int64
+             * @description Classes.
+             */
+            classes: number;
+            /**
+             * Format: int64
+             * @description Size of the database in bytes.
+             */
+            database_bytes: number;
+            /** @description Jobs of the last seven days. */
+            jobs: components["schemas"]["JobCount"][];
+            /**
+             * Format: int64
+             * @description Pictures.
+             */
+            pictures: number;
+            /** @description Who may make an account. */
+            sign_up: components["schemas"]["SignUp"];
+            /**
+             * Format: int64
+             * @description Pictures handed in.
+             */
+            submissions: number;
+        };
+        /** @description What can be set of the installation. */
+        InstallationEdit: {
+            /** @description Who may make an account. */
+            sign_up: components["schemas"]["SignUp"];
+        };
+        /** @description Jobs in one state. */
+        JobCount: {
+            /** @description What they do. */
+            kind: string;
+            /**
+             * Format: int64
+             * @description How many.
+             */
+            many: number;
+            /** @description waiting, running, done, failed or cancelled. */
+            state: string;
         };
         /**
          * @description How far a job is.
@@ -3095,6 +4462,11 @@ export interface components {
             state: components["schemas"]["JobState"];
             /** @description What is to be done. */
             task: components["schemas"]["Task"];
+        };
+        /** @description A code to join by. */
+        JoinCode: {
+            /** @description As the instructor told it; case and spaces do not matter. */
+            code: string;
         };
         /**
          * @description What became of a take.
@@ -3279,6 +4651,37 @@ export interface components {
             lamp: string;
             /** @description Two to six readings in its own reflector. */
             readings: components["schemas"]["LampReading"][];
+        };
+        /** @description What being late costs. */
+        LateRule: {
+            /** @enum {string} */
+            kind: "closed";
+        } | {
+            /** @enum {string} */
+            kind: "told";
+        } | {
+            /** @enum {string} */
+            kind: "costs";
+            /**
+             * Format: double
+             * @description Per cent for each day begun.
+             */
+            percent_a_day: number;
+        };
+        /** @description How late something was handed in. */
+        Lateness: {
+            /**
+             * Format: int64
+             * @description Days begun since then.
+             */
+            days: number;
+            /**
+             * Format: double
+             * @description Share of the points that is left, 0 to 1.
+             */
+            keeps: number;
+            /** @description After the date. */
+            late: boolean;
         };
         /** @description One plate of an export. */
         Layer: {
@@ -3770,6 +5173,28 @@ export interface components {
              */
             version: number;
         };
+        /** @description A check of the list with its answer. */
+        ListAnswer: {
+            /** @description Whether it is so; `None` while it cannot be told. */
+            holds?: boolean | null;
+            /** @description Check of the list. */
+            id: string;
+            /** @description The pictures answer it; a person does otherwise. */
+            measured: boolean;
+            /** @description Why. */
+            says: string;
+            /** @description What must be so. */
+            text: string;
+        };
+        /** @description Something to look at before a series is done. */
+        ListCheck: {
+            /** @description Stable name within its list. */
+            id: string;
+            /** @description What of the pictures answers it; a person does where this is left out. */
+            measured?: string | null;
+            /** @description What must be so. */
+            text: string;
+        };
         /** @description The named look. */
         Look: {
             /** @description Name as in the table of looks. */
@@ -3945,6 +5370,66 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * @description What is measured for a criterion.
+         * @enum {string}
+         */
+        Measure: "whole" | "direction" | "size" | "contrast" | "levels" | "colour" | "exposure" | "brief";
+        /** @description A member of a class. */
+        Member: {
+            /**
+             * Format: uuid
+             * @description Account.
+             */
+            id: string;
+            /** @description Name. */
+            name: string;
+            /** @description What they are in it. */
+            seat: components["schemas"]["Seat"];
+        };
+        /** @description A change with what it is expected to do. */
+        Mend: {
+            /** @description The same in figures of the set. */
+            changes: components["schemas"]["Change"][];
+            /** @description What becomes better or worse. */
+            foreseen: components["schemas"]["Foreseen"][];
+            /**
+             * Format: double
+             * @description Share of what is wrong that it takes away, by the weight of the rules.
+             */
+            gain: number;
+            /** @description What is done. */
+            handle: components["schemas"]["Handle"];
+            /** @description Rules that hold before it, of those that can be told. */
+            held: number;
+            /** @description Rules that would hold after it. */
+            holds: number;
+            /** @description Rules that can be told. */
+            of: number;
+            /** @description In one sentence. */
+            says: string;
+            /** @description The set after it and all before it. */
+            set: components["schemas"]["LightSet"];
+        };
+        /** @description One line of the stream of [`mending`]. */
+        MendingLine: {
+            /**
+             * Format: double
+             * @description Milliseconds since the request.
+             */
+            after_ms: number;
+            /** @description The picture as it is now, as the studio draws it; JPEG in base64. */
+            before?: string | null;
+            /** @description This is the last line. */
+            done: boolean;
+            /** @description The picture that the first change would give, as the studio draws it; JPEG in base64. */
+            jpeg?: string | null;
+            mend?: components["schemas"]["Mend"] | null;
+            /** @description Why nothing can be worked out. */
+            problem?: string | null;
+            /** @description The person of the picture itself under the lights after the first change; JPEG in base64. */
+            relit?: string | null;
+        };
         /** @description What a merge by the lighter gives. */
         MergePlan: {
             /** @description Colour of each in the picture of who wins where, as #rrggbb. */
@@ -4112,6 +5597,23 @@ export interface components {
          * @enum {string}
          */
         MoveKind: "exposure" | "white_balance" | "direction" | "size" | "level" | "colour" | "add" | "remove";
+        /** @description A belief and what it comes to in this picture. */
+        Myth: {
+            /** @description The belief as a rule of thumb. */
+            belief: string;
+            /** @description What it would lead one to expect, and what is computed; with their unit. */
+            expected_computed: components["schemas"]["Pair"];
+            /** @description What it comes to here, in figures. */
+            here: string;
+            /** @description Stable name. */
+            id: string;
+            /** @description Where the truth comes from. */
+            source: string;
+            /** @description What is true of it. */
+            truth: string;
+            /** @description Unit of the two. */
+            unit: string;
+        };
         /** @description A new account. */
         NewAccount: {
             /** @description Address to sign in with. */
@@ -4128,6 +5630,25 @@ export interface components {
             set?: components["schemas"]["LightSet"] | null;
             /** @description Title. */
             title: string;
+        };
+        /** @description A new class. */
+        NewClass: {
+            /** @description Name. */
+            name: string;
+        };
+        /** @description A picture to hand in. */
+        NewSubmission: {
+            /**
+             * Format: uuid
+             * @description A picture of a case of mine.
+             */
+            frame: string;
+            /** @description The people in it agreed that the class may see it. */
+            may_show?: boolean;
+            /** @description In my own words. */
+            paragraph?: string;
+            /** @description Who is in it. */
+            who?: string;
         };
         /** @description A change to make. */
         NextMove: {
@@ -4196,6 +5717,31 @@ export interface components {
             name: string;
             of?: components["schemas"]["Thing"] | null;
         };
+        /** @description Words to say about a submission. */
+        NoteEdit: {
+            /** @description What it is. */
+            kind: components["schemas"]["NoteKind"];
+            pin?: components["schemas"]["Pair"] | null;
+            /** @description In words. */
+            text: string;
+        };
+        /**
+         * @description What words about a submission are.
+         * @enum {string}
+         */
+        NoteKind: "note" | "private" | "appeal";
+        /** @description Words about a submission. */
+        NoteView: {
+            /** @description When. */
+            at: string;
+            /** @description Who. */
+            author: string;
+            /** @description What it is. */
+            kind: components["schemas"]["NoteKind"];
+            pin?: components["schemas"]["Pair"] | null;
+            /** @description In words. */
+            text: string;
+        };
         /** @description A length in a note. */
         NotedLength: {
             /**
@@ -4205,6 +5751,29 @@ export interface components {
             length_m: number;
             /** @description Words after it. */
             then: string;
+        };
+        /** @description A notice. */
+        Notice: {
+            /** @description When. */
+            at: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Where it leads. */
+            link: string;
+            /** @description In a sentence. */
+            says: string;
+            /** @description It was seen. */
+            seen: boolean;
+        };
+        /** @description My notices with how many are unread. */
+        Notices: {
+            /** @description The newest first. */
+            notices: components["schemas"]["Notice"][];
+            /** @description Unread. */
+            unread: number;
         };
         /** @description A set with one lamp. */
         OneLampPlan: {
@@ -4379,10 +5948,42 @@ export interface components {
             number
         ];
         /**
+         * @description Size of the paper.
+         * @enum {string}
+         */
+        Paper: "a4" | "letter";
+        /** @description A paragraph written on a version. */
+        ParagraphEdit: {
+            /** @description The words; `null` to let it be composed again. */
+            text?: string | null;
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description The paragraph of a verdict. */
+        ParagraphView: {
+            /** @description As it is composed from the findings now. */
+            composed: string;
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 before the first.
+             */
+            version: number;
+            /** @description As it was written by hand; absent where the composed one stands. */
+            written?: string | null;
+        };
+        /**
          * @description What a line of a drawing shows.
          * @enum {string}
          */
         Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "walk" | "cable" | "cable_across";
+        /**
+         * @description A part of the distance.
+         * @enum {string}
+         */
+        PartKind: "direction" | "size" | "contrast" | "levels" | "colour" | "exposure";
         /** @description A patch of one material. */
         PatchMark: {
             /** @description Corners, pixels. */
@@ -4545,6 +6146,16 @@ export interface components {
             /** @description Where its key comes from, in words. */
             says: string;
         };
+        /** @description A phrase book. */
+        PhraseBook: {
+            /** @description Phrases; names in braces are filled with figures of the picture. */
+            phrases: string[];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 while it is the one everyone begins with.
+             */
+            version: number;
+        };
         /** @description Size and finish of the picture. */
         PictureSpec: {
             /**
@@ -4577,6 +6188,13 @@ export interface components {
              * @description Pixels.
              */
             width?: number;
+        };
+        /** @description A picture in its place. */
+        Placed: {
+            /** @description Picture of the case. */
+            frame: string;
+            /** @description View of the list. */
+            view: string;
         };
         /** @description One light of a set. */
         PlacedLight: {
@@ -4790,6 +6408,13 @@ export interface components {
              */
             nominal: number;
         };
+        /** @description Something to do before the first picture. */
+        Preparation: {
+            /** @description In the table: name of a caution. As it is sent: its text. */
+            caution?: string | null;
+            /** @description What. */
+            text: string;
+        };
         /** @description A problem document. */
         Problem: {
             /** @description For a stale edit: the version that is current. */
@@ -4805,6 +6430,17 @@ export interface components {
             title: string;
             /** @description Stable name of the kind of problem. */
             type: string;
+        };
+        /** @description What is promised of a change that was worked out. */
+        Promise: {
+            /** @description Rules that hold before it. */
+            held: number;
+            /** @description Rules that would hold after it. */
+            holds: number;
+            /** @description Rules that can be told. */
+            of: number;
+            /** @description The change in a sentence. */
+            says: string;
         };
         /** @description A proposed mark. */
         Proposal: {
@@ -4824,6 +6460,18 @@ export interface components {
             jpeg?: string | null;
             /** @description The set. */
             proposal: components["schemas"]["SetProposal"];
+        };
+        /** @description Points that the program proposes, with what says so. */
+        ProposedPoints: {
+            /** @description Criterion. */
+            criterion: string;
+            /** @description What says so. */
+            evidence: string;
+            /**
+             * Format: double
+             * @description Points; absent where it cannot be told.
+             */
+            points?: number | null;
         };
         /** @description Something the evidence leaves open. */
         Question: {
@@ -4997,6 +6645,112 @@ export interface components {
             /** @description The recipe. */
             recipe: components["schemas"]["Recipe"];
         };
+        /** @description What is shown of the reference. */
+        ReferenceView: {
+            /**
+             * Format: int32
+             * @description Height in pixels.
+             */
+            height: number;
+            /** @description Its lights. */
+            lights: components["schemas"]["Light"][];
+            /** @description As one line. */
+            slant: string;
+            /** @description In sentences. */
+            summary: string[];
+            /**
+             * Format: int32
+             * @description Width in pixels.
+             */
+            width: number;
+        };
+        /** @description A remark to make or to change. */
+        RemarkEdit: {
+            pin?: components["schemas"]["Pair"] | null;
+            /** @description The rule whose finding it is about. */
+            rule?: string | null;
+            /** @description What it is. */
+            stance: components["schemas"]["Stance"];
+            /** @description In words; may be empty for agreeing or disagreeing. */
+            text?: string;
+        };
+        /** @description A remark as it is kept. */
+        RemarkView: {
+            /** @description Who made it. */
+            author: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description It is one's own. */
+            mine: boolean;
+            pin?: components["schemas"]["Pair"] | null;
+            /** @description The rule whose finding it is about; absent for a note of one's own. */
+            rule?: string | null;
+            /** @description What it is. */
+            stance: components["schemas"]["Stance"];
+            /** @description In words. */
+            text: string;
+        };
+        /** @description The verdict on one picture with what it rests on: `slant-report/1`. */
+        Report: {
+            /** @description What the brief asks, and its school. */
+            asks: string[];
+            /** @description Name of the brief. */
+            brief: string;
+            /** @description Changes worked out by the studio, the best first, each after the one before it. */
+            changes: components["schemas"]["Promise"][];
+            /** @description Version of the core that read it. */
+            core: string;
+            /** @description The findings in their order. */
+            findings: components["schemas"]["Finding"][];
+            /** @description Always `slant-report/1`. */
+            format: string;
+            /** @description Differences from the reference, if the picture is a take. */
+            ledger?: components["schemas"]["LedgerLine"][];
+            /** @description The lights that were read. */
+            lights: components["schemas"]["Light"][];
+            /** @description Day it was made, year, month, day. */
+            made: string;
+            /** @description How it was read, and what its spreads are. */
+            method: string[];
+            /** @description The verdict in a paragraph. */
+            paragraph: string;
+            /** @description Name of the picture. */
+            picture: string;
+            /** @description The reading in sentences. */
+            reading: string[];
+            /** @description What people say. */
+            remarks: components["schemas"]["ReportRemark"][];
+            /** @description Who stands for it. */
+            signed?: string | null;
+            /** @description Width and height of the picture in pixels: pins are in them. */
+            size: number[];
+            /** @description The lights as one line. */
+            slant: string;
+            /** @description Title of the case. */
+            title: string;
+            /** @description What to keep in mind about it. */
+            warnings: string[];
+        };
+        /**
+         * @description Files that a report is written to.
+         * @enum {string}
+         */
+        ReportFile: "html" | "pdf" | "json";
+        /** @description A person's remark. */
+        ReportRemark: {
+            /** @description Title of the finding it is about; absent for a remark of one's own. */
+            about?: string | null;
+            /** @description Who made it. */
+            author: string;
+            pin?: components["schemas"]["Pair"] | null;
+            /** @description What it is. */
+            stance: components["schemas"]["Stance"];
+            /** @description In words. */
+            text: string;
+        };
         /** @description A line across a bright edge that a light from behind draws. */
         RimMark: {
             /** @description Start, inside the form, pixels. */
@@ -5044,6 +6798,11 @@ export interface components {
          * @enum {string}
          */
         Role: "administrator" | "instructor" | "student";
+        /** @description A role to give. */
+        RoleEdit: {
+            /** @description Which. */
+            role: components["schemas"]["Role"];
+        };
         /** @description The light of a whole room: a panorama seen from the subject, the lens in its middle, twice as wide as high. */
         RoomMap: {
             /**
@@ -5145,6 +6904,29 @@ export interface components {
              */
             contrast_stops?: number | null;
         };
+        /** @description The rules of the verdict, and what briefs can ask. */
+        RuleBook: {
+            /** @description What a brief can ask of people and of things. */
+            askable: components["schemas"]["Askable"][];
+            /** @description Rules. */
+            rules: components["schemas"]["RuleView"][];
+        };
+        /** @description A rule as it can be switched. */
+        RuleView: {
+            /** @description Whether its limit is that of the brief. */
+            by_brief: boolean;
+            /** @description Name. */
+            id: string;
+            kind?: components["schemas"]["BriefKind"] | null;
+            /** @description What it measures. */
+            measure: string;
+            /** @description School. */
+            school: string;
+            /** @description Source. */
+            source: string;
+            /** @description Title. */
+            title: string;
+        };
         /** @description A step of the map of stops. */
         ScaleStep: {
             /** @description Colour as #rrggbb. */
@@ -5183,6 +6965,16 @@ export interface components {
             cheeks?: components["schemas"]["Cheeks"] | null;
             subject?: components["schemas"]["Sought"] | null;
         };
+        /**
+         * @description What a person is in a class.
+         * @enum {string}
+         */
+        Seat: "instructor" | "co_teacher" | "student" | "guest";
+        /** @description A seat to give. */
+        SeatEdit: {
+            /** @description Which. */
+            seat: components["schemas"]["Seat"];
+        };
         /** @description A reading that tells two candidates apart. */
         SeparatingTest: {
             /**
@@ -5202,6 +6994,93 @@ export interface components {
             sd: components["schemas"]["Pair"];
             /** @description Unit. */
             unit: string;
+        };
+        /** @description A series as it is kept. */
+        Series: {
+            /** @description Its shot list; empty before one was chosen. */
+            list?: string;
+            /** @description What a person notes. */
+            note?: string;
+            /** @description Pictures by view. */
+            placed?: components["schemas"]["Placed"][];
+            /** @description Preparations that are done and props that lie ready, as their texts. */
+            ready?: string[];
+            /** @description Checks a person ticked. */
+            ticked?: string[];
+        };
+        /** @description A series held against itself and its list. */
+        SeriesComparison: {
+            /** @description Pictures, in the order of the list. */
+            pictures: components["schemas"]["SeriesPicture"][];
+            /** @description What stands out. */
+            report: components["schemas"]["SeriesReport"];
+        };
+        /** @description A series made on a version. */
+        SeriesEdit: {
+            /** @description The series. */
+            series: components["schemas"]["Series"];
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
+        /** @description A picture of a series as it is compared. */
+        SeriesPicture: {
+            /** @description Picture. */
+            frame: string;
+            /** @description Its name for people. */
+            name: string;
+            /** @description What it shows. */
+            shown: components["schemas"]["Shown"];
+            /** @description View it stands for. */
+            view: string;
+        };
+        /** @description What was done to each picture. */
+        SeriesRecipe: {
+            /** @description Always `slant-series/1`. */
+            format: string;
+            /**
+             * Format: int32
+             * @description Pixels of each cropped picture.
+             */
+            height: number;
+            /** @description Its shot list. */
+            list: string;
+            /** @description The pictures. */
+            pictures: components["schemas"]["CroppedPicture"][];
+            /**
+             * Format: int32
+             * @description Pixels of each cropped picture.
+             */
+            width: number;
+        };
+        /** @description A series held against itself and its list. */
+        SeriesReport: {
+            /** @description Pictures that stand out, the most first. */
+            apart: components["schemas"]["Apart"][];
+            /** @description The checks of the list. */
+            checks: components["schemas"]["ListAnswer"][];
+            /** @description What was compared. */
+            compared: components["schemas"]["Compared"][];
+            /** @description A crop for each picture, in the order of the pictures, that brings them to one scale on one line; none where no subject was found. */
+            crops: (components["schemas"]["Crop"] | null)[];
+            /** @description Views of the list that no picture stands for. */
+            missing: string[];
+            /** @description In short. */
+            says: string[];
+            /** @description What could not be told, and why. */
+            untold: string[];
+        };
+        /** @description A series with its version. */
+        SeriesView: {
+            /** @description The series. */
+            series: components["schemas"]["Series"];
+            /**
+             * Format: int64
+             * @description Version for the next edit; 0 before the first.
+             */
+            version: number;
         };
         /** @description The camera of a set. */
         SetCamera: {
@@ -5581,6 +7460,39 @@ export interface components {
              */
             time_s: number;
         };
+        /** @description A row: the views of a thing or a person that are wanted, and how they lie in the frame. */
+        ShotList: {
+            /** @description Width to height of the crop. */
+            aspect: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description How high over the lower edge of the crop the base line (of people: the eyes) lies, percent of its height.
+             */
+            base_percent: number;
+            /** @description What to look at. */
+            checks: components["schemas"]["ListCheck"][];
+            /** @description Apertures that suit. */
+            f_number: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description How much of the crop's height the subject takes, percent.
+             */
+            height_percent: number;
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+            /** @description What to do before. */
+            prep: components["schemas"]["Preparation"][];
+            /** @description What to lay out. */
+            props: string[];
+            /** @description A view may be taken any number of times, each of another sitter. */
+            repeats?: boolean;
+            /** @description What it is for. */
+            says: string;
+            /** @description Views wanted. */
+            views: components["schemas"]["WantedView"][];
+        };
         /** @description Frames of one film read together. */
         ShotView: {
             /** @description The film. */
@@ -5590,6 +7502,34 @@ export interface components {
             /** @description Its lights by all frames; their evidence is frame ids. */
             lights: components["schemas"]["Light"][];
             walk?: components["schemas"]["Walk"] | null;
+        };
+        /** @description What one picture shows. */
+        Shown: {
+            ground?: components["schemas"]["Ground"] | null;
+            /**
+             * Format: double
+             * @description Right half of the subject over its left half, stops.
+             */
+            halves_stops?: number | null;
+            /**
+             * Format: int32
+             * @description Pixels of the picture.
+             */
+            height: number;
+            /** @description Where the key comes from, if it was read, and its spread in degrees. */
+            key?: number[] | null;
+            settings?: components["schemas"]["Settings"] | null;
+            subject?: components["schemas"]["SubjectBox"] | null;
+            /**
+             * Format: double
+             * @description Median level of the subject in stops from middle grey.
+             */
+            subject_stops?: number | null;
+            /**
+             * Format: int32
+             * @description Pixels of the picture.
+             */
+            width: number;
         };
         /** @description One light as one mark sees it. */
         Sighting: {
@@ -5654,6 +7594,11 @@ export interface components {
             /** @description Outline of a catchlight in pixels. */
             outline?: components["schemas"]["Pair"][];
         };
+        /**
+         * @description Who may make an account.
+         * @enum {string}
+         */
+        SignUp: "open" | "closed";
         /** @description One light of a slant line. */
         SlantLightView: {
             /**
@@ -5823,6 +7768,11 @@ export interface components {
             /** @enum {string} */
             kind: "ies";
         };
+        /**
+         * @description Who thinks what of a finding.
+         * @enum {string}
+         */
+        Stance: "note" | "agrees" | "disagrees";
         /** @description A stand. */
         Stand: {
             /** @description Reaches over the subject. */
@@ -5924,11 +7874,78 @@ export interface components {
              */
             yaw_deg?: number;
         };
+        /** @description Where the subject lies. */
+        SubjectBox: {
+            /**
+             * Format: double
+             * @description Height in the picture of its base line; of a head of its eyes. Pixels from above.
+             */
+            base_px: number;
+            /** @description It reaches the frame's edge. */
+            cut: boolean;
+            /** @description Upper left corner of the box about it, pixels. */
+            from: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description How far it leans to the right, degrees; `None` where it has no upright of its own.
+             */
+            lean_deg?: number | null;
+            /**
+             * Format: double
+             * @description One standard deviation of the lean.
+             */
+            lean_sd_deg: number;
+            /**
+             * Format: double
+             * @description What scale is measured by: its height; of a head from the eyes to the chin. Pixels.
+             */
+            length_px: number;
+            /**
+             * Format: double
+             * @description Its middle. Pixels from the left.
+             */
+            middle_px: number;
+            /**
+             * Format: double
+             * @description One standard deviation of its edges, pixels.
+             */
+            sd_px: number;
+            /** @description Lower right corner. */
+            to: components["schemas"]["Pair"];
+        };
         /**
          * @description Subjects of the studio.
          * @enum {string}
          */
         SubjectKind: "head_long" | "head_round" | "person" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
+        /**
+         * @description How far a submission is.
+         * @enum {string}
+         */
+        SubmissionState: "reading" | "handed_in" | "returned" | "failed";
+        /** @description A submission as one may see it. */
+        SubmissionView: components["schemas"]["WallPicture"] & {
+            /**
+             * Format: uuid
+             * @description Assignment.
+             */
+            assignment: string;
+            /** @description Other times it was handed in, the newest first. */
+            attempts: string[];
+            /** @description Grades: all for those who teach, what counts for the student once it was returned. */
+            grades: components["schemas"]["GradeView"][];
+            /** @description The people in it agreed that the class may see it. */
+            may_show: boolean;
+            /** @description It is mine. */
+            mine: boolean;
+            /** @description Words. */
+            notes: components["schemas"]["NoteView"][];
+            /** @description In the student's own words. */
+            paragraph: string;
+            verdict?: components["schemas"]["Verdict"] | null;
+            /** @description Who is in it. */
+            who: string;
+        };
         /** @description Something that does in place of a modifier. */
         Substitute: {
             /**
@@ -6243,6 +8260,41 @@ export interface components {
              */
             case: string;
             /** @enum {string} */
+            kind: "series";
+        } | {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case: string;
+            /** @description A contact sheet of the takes goes with it. */
+            contact?: boolean;
+            /** @description Which file. */
+            file: components["schemas"]["ReportFile"];
+            /**
+             * Format: uuid
+             * @description The picture.
+             */
+            frame: string;
+            /** @enum {string} */
+            kind: "report";
+            /** @description Size of the paper, for a PDF. */
+            paper?: components["schemas"]["Paper"];
+        } | {
+            /** @enum {string} */
+            kind: "submission";
+            /**
+             * Format: uuid
+             * @description The submission.
+             */
+            submission: string;
+        } | {
+            /**
+             * Format: uuid
+             * @description The case.
+             */
+            case: string;
+            /** @enum {string} */
             kind: "readings";
         };
         /** @description A thing that can be pulled about: its kind and its place in the set's list of them. */
@@ -6271,6 +8323,22 @@ export interface components {
             mired: number;
             /** @description Factors on linear red, green and blue. */
             rgb: components["schemas"]["Triple"];
+        };
+        /** @description What many of a class have in common. */
+        Trend: {
+            /** @description How many. */
+            many: number;
+            /**
+             * Format: double
+             * @description Median of the difference among them.
+             */
+            median: number;
+            /** @description Of how many. */
+            of: number;
+            /** @description In a sentence: "21 of 28 keys are lower than the reference; in the median 14 degrees." */
+            says: string;
+            /** @description Unit. */
+            unit: string;
         };
         Triple: [
             number,
@@ -6305,7 +8373,7 @@ export interface components {
             file: string;
             /** @description Name of the film it was grabbed from. */
             film?: string | null;
-            /** @description reference (if absent), take, plate, probe or calibration. */
+            /** @description reference (if absent), take, plate, probe, calibration or view. */
             role?: string | null;
             /**
              * Format: double
@@ -6317,8 +8385,10 @@ export interface components {
         Verdict: {
             /** @description Brief it was judged by. */
             brief: string;
-            /** @description Findings: faults first in the order of the rules, then unsure, holding, untold. */
+            /** @description Findings: faults first, the gravest before the others, then unsure, holding, untold. */
             findings: components["schemas"]["Finding"][];
+            /** @description What does not go together: a brief of people for things, or the other way round. */
+            unsuited?: string | null;
         };
         /** @description How the lit side changes along a shot. */
         Walk: {
@@ -6387,11 +8457,94 @@ export interface components {
              */
             width_m: number;
         };
+        /** @description One picture of the wall. */
+        WallPicture: {
+            /** @description An appeal waits. */
+            appeal: boolean;
+            /**
+             * Format: int32
+             * @description Which time it was handed in.
+             */
+            attempt: number;
+            /**
+             * Format: double
+             * @description How far that may be off.
+             */
+            contrast_spread_stops?: number | null;
+            /**
+             * Format: double
+             * @description Contrast on the subject, stops.
+             */
+            contrast_stops?: number | null;
+            /** @description The same picture, or nearly, was handed in by these too. */
+            copies: string[];
+            /**
+             * Format: double
+             * @description What counts of that share, lateness taken off.
+             */
+            counts?: number | null;
+            /** @description Graders who differ by more than a tenth of all points. */
+            disputed: boolean;
+            distance?: components["schemas"]["Distance"] | null;
+            /**
+             * Format: uuid
+             * @description Submission.
+             */
+            id: string;
+            /**
+             * Format: double
+             * @description Key over fill.
+             */
+            key_to_fill?: number | null;
+            /** @description How late. */
+            late: components["schemas"]["Lateness"];
+            /** @description Its lights. */
+            lights: components["schemas"]["Light"][];
+            /**
+             * Format: double
+             * @description Median of the picture, stops from middle grey.
+             */
+            median_stops?: number | null;
+            /** @description Whose: a name, or a sign where graders see no names. */
+            name: string;
+            /** @description What was given so far, by criterion, in the mean of the graders. */
+            points: components["schemas"]["BTreeMap"];
+            /** @description Why it could not be read. */
+            problem?: string | null;
+            /** @description What is proposed. */
+            proposals: components["schemas"]["ProposedPoints"][];
+            /** @description Rules of the verdict: faults, open, held. */
+            rules: number[];
+            /**
+             * Format: double
+             * @description Share of all points, lateness not counted, once all were given.
+             */
+            share?: number | null;
+            /** @description Width and height in pixels. */
+            size: number[];
+            /** @description How far it is. */
+            state: components["schemas"]["SubmissionState"];
+        };
         /**
          * @description Which wall a window is in, as the lens sees it.
          * @enum {string}
          */
         WallSide: "left" | "right" | "back" | "front";
+        /** @description A view that is wanted. */
+        WantedView: {
+            /** @description Views of one group reach alike towards the lens: their scale and base line are compared with each other. */
+            group?: string | null;
+            /** @description What is drawn over the picture. */
+            guide: components["schemas"]["Guide"];
+            /** @description Stable name within its list. */
+            id: string;
+            /** @description What must agree with the other views. */
+            judges: string[];
+            /** @description Name for people. */
+            name: string;
+            /** @description How it is taken. */
+            says: string;
+        };
         /** @description Something to keep in mind about a reading. */
         Warning: {
             /** @description Stable name. */
@@ -6616,6 +8769,261 @@ export interface operations {
             };
         };
     };
+    one_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignmentEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reference_picture: {
+        parameters: {
+            query?: {
+                /** @description Small: at most 420 pixels; else at most 2000. */
+                thumb?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    submit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSubmission"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    the_wall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WallPicture"][];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bench_sums: {
         parameters: {
             query?: never;
@@ -6680,7 +9088,130 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Brief"][];
+                    "application/json": components["schemas"]["BriefView"][];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_brief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefCopy"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_brief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BriefEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BriefView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_brief: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -7621,6 +10152,158 @@ export interface operations {
             };
         };
     };
+    current_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compare_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesComparison"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    series_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     current_set: {
         parameters: {
             query?: never;
@@ -8234,6 +10917,472 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Kit"];
+                };
+            };
+        };
+    };
+    my_classes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassCard"][];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewClass"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoinCode"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_class: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClassEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    class_assignments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentCard"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignmentEdit"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    class_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    class_gradebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Gradebook"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    gradebook_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_seat: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                account: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeatEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                account: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -8942,6 +12091,113 @@ export interface operations {
             };
         };
     };
+    paragraph_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParagraphView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_paragraph: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ParagraphEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ParagraphView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    phrases_for: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     picture: {
         parameters: {
             query?: {
@@ -9003,6 +12259,156 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    all_remarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkView"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkEdit"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edit_remark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                remark: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkView"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_remark_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                remark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkView"][];
                 };
             };
             404: {
@@ -9118,6 +12524,64 @@ export interface operations {
             };
         };
     };
+    beliefs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Myth"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mending: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/x-ndjson": components["schemas"]["MendingLine"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     all_gels: {
         parameters: {
             query?: never;
@@ -9152,6 +12616,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GreyTarget"][];
+                };
+            };
+        };
+    };
+    the_installation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_installation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstallationEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -9503,6 +13098,116 @@ export interface operations {
             };
         };
     };
+    my_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Notices"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    notices_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    phrases_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseBook"];
+                };
+            };
+        };
+    };
+    save_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhraseBook"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhraseBook"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find: {
         parameters: {
             query?: {
@@ -9609,6 +13314,25 @@ export interface operations {
             };
         };
     };
+    all_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleBook"];
+                };
+            };
+        };
+    };
     who: {
         parameters: {
             query?: never;
@@ -9684,6 +13408,25 @@ export interface operations {
             };
         };
     };
+    lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotList"][];
+                };
+            };
+        };
+    };
     parse_slant: {
         parameters: {
             query?: never;
@@ -9730,6 +13473,226 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScaleStep"][];
+                };
+            };
+        };
+    };
+    one_submission: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GradeEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteEdit"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    submitted_picture: {
+        parameters: {
+            query?: {
+                /** @description Small: at most 420 pixels; else at most 2000. */
+                thumb?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    return_it: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The bench: every figure can be typed, any one that takes part in the relation is solved for.
 import { computed, onMounted, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { api, data, wholeKit, type Field, type Kit } from '../api/client'
 import { full, read, show, word } from '../shell/units'
 import TextField from '../shell/TextField.vue'
@@ -11,6 +11,7 @@ import PickOne from '../shell/PickOne.vue'
 
 const bench = useBench()
 const router = useRouter()
+const route = useRoute()
 function putBack() {
   const id = bench.giveBack()
   if (id) void router.push({ name: 'rebuild', params: { caseId: id } })
@@ -20,6 +21,9 @@ const lamp = ref('')
 const modifier = ref('')
 onMounted(async () => {
   await bench.load()
+  // a finding names the sum that works it out
+  const asked = bench.sums.find((s) => s.id === route.query.sum)
+  if (asked) bench.chosen = asked.id
   try {
     kit.value = wholeKit((await data(api.GET('/api/kit'))).kit)
   } catch {

@@ -11,8 +11,8 @@ const props = defineProps<{ caseId: string }>()
 const current = useCase()
 const router = useRouter()
 const route = useRoute()
-/** A set that was planned without a picture needs none to be changed and built. */
-const planned = computed(() => current.view?.has_set === true && (route.name === 'rebuild' || route.name === 'build'))
+/** A set that was planned without a picture needs none to be changed and built; a series begins with its list. */
+const planned = computed(() => route.name === 'series' || (current.view?.has_set === true && (route.name === 'rebuild' || route.name === 'build')))
 const loading = ref(true)
 const failed = ref('')
 
@@ -38,8 +38,8 @@ function keys(e: KeyboardEvent) {
   } else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === 'y') {
     e.preventDefault()
     current.redo()
-  } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-7]$/.test(e.key)) {
-    const name = ['look', 'read', 'rebuild', 'build', 'takes', 'verdict', 'plates'][Number(e.key) - 1]
+  } else if (!e.ctrlKey && !e.metaKey && !e.altKey && /^[1-8]$/.test(e.key)) {
+    const name = ['look', 'read', 'rebuild', 'build', 'takes', 'verdict', 'plates', 'series'][Number(e.key) - 1]
     if (name && (current.frame || current.view?.has_set)) void router.push({ name, params: { caseId: props.caseId } })
   }
 }
@@ -72,6 +72,7 @@ onBeforeUnmount(() => {
       <h1>{{ current.view.title }}</h1>
       <p class="quiet">This case has no picture yet.<template v-if="current.view.has_set"> Its set was planned without one: <RouterLink :to="{ name: 'rebuild', params: { caseId } }">Rebuild</RouterLink> and <RouterLink :to="{ name: 'build', params: { caseId } }">Build</RouterLink> work as they are; a test picture goes here.</template></p>
       <PictureDrop :case-id="caseId" @taken="load" />
+      <p class="mt-3 mb-0">Several views of one thing, or of several people? <RouterLink :to="{ name: 'series', params: { caseId } }" data-test="begin-series">Begin with a shot list</RouterLink>.</p>
     </div>
     <template v-else>
       <ConflictBar :document="current" />

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import HaloRing from '../halo/HaloRing.vue'
 import { useSession } from './session'
+import { api, data } from '../api/client'
 import { messageOf } from '../shell/events'
 
 const session = useSession()
@@ -22,14 +23,22 @@ const lights = [
   { role: 'rim', azimuth_deg: 140, elevation_deg: 30, angular_size_deg: 14, level_stops: -0.6 },
 ]
 
+/** Those who teach begin at the wall that waits for them, others at their cases. */
+async function landing(): Promise<string> {
+  if (session.person?.role !== 'instructor') return '/cases'
+  const c = (await data(api.GET('/api/classes'))).find((x) => x.to_grade > 0)
+  if (!c) return '/cases'
+  const open = (await data(api.GET('/api/classes/{id}/assignments', { params: { path: { id: c.id } } }))).find((a) => a.handed_in > a.returned)
+  return open ? `/assignments/${open.id}` : '/cases'
+}
 async function enter() {
   busy.value = true
   problem.value = ''
   try {
     if (fresh.value) await session.signUp(name.value, email.value, password.value)
     else await session.signIn(email.value, password.value)
-    const next = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : '/cases'
-    await router.push(next)
+    const asked = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : null
+    await router.push(asked ?? (await landing()))
   } catch (e) {
     problem.value = messageOf(e)
   } finally {

@@ -108,7 +108,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       <label class="form-label">Judged as
         <PickOne :value="current.view?.brief" :options="briefs.map((b) => ({ value: b.id, text: b.name }))" data-test="look-brief" @pick="(brief) => current.edit({ brief })" />
       </label>
-      <p v-if="chosenBrief" class="quiet small mb-0">{{ chosenBrief.says }} Shadow side at most {{ chosenBrief.darkest_shadow_stops }} stops down<template v-if="chosenBrief.smallest_source_deg > 0">; a key of {{ chosenBrief.smallest_source_deg }}° or more</template>.</p>
+      <p v-if="chosenBrief" class="quiet small mb-0" data-test="brief-says">{{ chosenBrief.says }} It must hold: {{ chosenBrief.must.join('; ') }}. Never: {{ chosenBrief.never.join('; ') }}. Free: {{ chosenBrief.free.join('; ') }}.</p>
 
       <ExposurePanel />
       <SunPanel />

@@ -22,7 +22,7 @@ const groups = [
   {
     title: 'Frames and film (in Look)',
     keys: [
-      ['[ and ]', 'previous and next picture of the case'],
+      ['[ and ]', 'previous and next picture of the case; in Series the view before and the next'],
       [', and .', 'one frame back or on in an open film, with Shift one second'],
       ['G', 'grab the frame that is shown'],
     ],
@@ -30,7 +30,7 @@ const groups = [
   {
     title: 'Everywhere',
     keys: [
-      ['1 to 7', 'Look, Read, Rebuild, Build, Takes, Verdict, Plates'],
+      ['1 to 8', 'Look, Read, Rebuild, Build, Takes, Verdict, Plates, Series'],
       ['X', 'held in Takes: swap reference and take in place'],
       ['Ctrl Z', 'undo; with Shift, redo'],
       ['?', 'this list'],

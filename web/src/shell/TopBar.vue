@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { useCase } from '../cases/case'
 import { useSession } from '../entry/session'
+import NoticesMenu from '../class/NoticesMenu.vue'
 
 const route = useRoute()
 const router = useRouter()
@@ -17,6 +18,7 @@ const steps = [
   { name: 'takes', text: 'Takes' },
   { name: 'verdict', text: 'Verdict' },
   { name: 'plates', text: 'Plates' },
+  { name: 'series', text: 'Series' },
 ]
 const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))
 
@@ -36,6 +38,8 @@ async function leave() {
       </RouterLink>
     </nav>
     <nav v-if="session.person" class="tools" aria-label="Tools">
+      <RouterLink class="step" active-class="here" to="/classes" data-test="tool-class">Class</RouterLink>
+      <RouterLink v-if="session.person.role === 'administrator'" class="step" active-class="here" to="/installation" data-test="tool-installation">Installation</RouterLink>
       <RouterLink class="step" active-class="here" to="/plan" data-test="tool-plan">Plan</RouterLink>
       <RouterLink class="step" active-class="here" to="/bench" data-test="tool-bench">Bench</RouterLink>
       <RouterLink class="step" active-class="here" to="/recipes" data-test="tool-recipes">Recipes</RouterLink>
@@ -43,6 +47,7 @@ async function leave() {
     </nav>
     <div class="who">
       <span v-if="caseId && current.frame" class="state" role="status" data-test="save-state">{{ current.saveText }}</span>
+      <NoticesMenu v-if="session.person" />
       <span class="person">{{ session.person?.name }}</span>
       <BButton size="sm" variant="secondary" data-test="sign-out" @click="leave">Sign out</BButton>
     </div>
@@ -54,7 +59,7 @@ async function leave() {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
-  gap: 0.25rem 0.8rem;
+  gap: 0.25rem 0.6rem;
   background: var(--bar);
   padding: 0.4rem 1rem;
   min-height: 46px;
@@ -67,6 +72,7 @@ async function leave() {
 }
 .title {
   color: var(--ink-2);
+  flex: 1 1 5rem;
   max-width: 15rem;
   overflow: hidden;
   text-overflow: ellipsis;
@@ -81,7 +87,7 @@ async function leave() {
 .step {
   color: var(--ink);
   text-decoration: none;
-  padding: 0.24rem 0.5rem;
+  padding: 0.24rem 0.4rem;
   border-bottom: 3px solid transparent;
 }
 .step:hover {
@@ -94,7 +100,7 @@ async function leave() {
 .n {
   color: var(--ink-3);
   font-size: 0.8rem;
-  margin-right: 0.35rem;
+  margin-right: 0.25rem;
 }
 .who {
   display: flex;
@@ -116,7 +122,7 @@ async function leave() {
   font-size: 0.9rem;
 }
 .state {
-  min-width: 4.2rem;
+  min-width: 3.4rem;
   text-align: right;
 }
 @media (max-width: 1500px) {
@@ -133,6 +139,8 @@ async function leave() {
     order: 3;
     width: 100%;
     margin: 0;
+    flex-wrap: wrap;
+    gap: 0;
   }
   .bar {
     gap: 0.1rem 0.6rem;

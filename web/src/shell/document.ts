@@ -29,6 +29,14 @@ export interface Options<Body, View extends Versioned> {
   retryMs?: number
 }
 
+/** Whether two documents say the same, whatever the order of their fields; a field that is absent says nothing. */
+function same(a: unknown, b: unknown): boolean {
+  if (a === b || (a ?? null) === (b ?? null)) return true
+  if (!a || !b || typeof a !== 'object' || typeof b !== 'object' || Array.isArray(a) !== Array.isArray(b)) return false
+  const [x, y] = [a as Record<string, unknown>, b as Record<string, unknown>]
+  return [...new Set([...Object.keys(x), ...Object.keys(y)])].every((k) => same(x[k], y[k]))
+}
+
 /**
  * A document that is edited here and kept by version on the server: undo, saving by itself, one save at a time, and a
  * stale edit that waits for the person to choose. An answer that belongs to a document that was closed since is dropped.
@@ -46,6 +54,8 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
   let timer: ReturnType<typeof setTimeout> | undefined
   let inFlight: Promise<void> | null = null
   let edits = 0
+  /** Sent, and no answer came: the server may have kept it. */
+  let unanswered: Body | null = null
 
   const saveText = computed(() => WORDS[saving.value])
 
@@ -71,6 +81,7 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
     clearTimeout(timer)
     loading?.abort()
     source = null
+    unanswered = null
     body.value = null
     theirs.value = null
     problem.value = ''
@@ -103,7 +114,8 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
 
   /** Saves now. While a save is under way the next one follows it. */
   async function save(): Promise<void> {
-    if (inFlight) await inFlight
+    // those that waited for one go on one after another
+    while (inFlight) await inFlight
     if (!source || body.value === null || saving.value === 'stale' || saving.value === 'saved') return
     clearTimeout(timer)
     const [mine, sent, sending] = [source, edits, body.value]
@@ -114,6 +126,7 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
         if (source !== mine) return
         version.value = view.version
         problem.value = ''
+        unanswered = null
         if (sent === edits) {
           saving.value = 'saved'
           o.onKept?.(view)
@@ -124,6 +137,19 @@ export function useDocument<Body, View extends Versioned>(o: Options<Body, View>
       } catch (e) {
         if (source !== mine) return
         const f = o.failure(e)
+        // our own save whose answer was lost: nobody else changed it
+        const kept = f.newer ? o.bodyOf(f.newer) : null
+        const whole = same(kept, sending)
+        if (f.newer && (whole || (unanswered !== null && same(kept, unanswered)))) {
+          version.value = f.newer.version
+          problem.value = ''
+          unanswered = null
+          saving.value = whole && sent === edits ? 'saved' : 'waiting'
+          if (saving.value === 'saved') o.onKept?.(f.newer)
+          else later(400)
+          return
+        }
+        if (!f.newer) unanswered = sending
         problem.value = f.message
         if (f.newer) {
           saving.value = 'stale'

@@ -1,5 +1,6 @@
 //! Advice, held against what the set then gives.
 
+mod mending;
 mod power;
 mod rebuilding;
 mod takes;

@@ -6,7 +6,7 @@ use super::{
     stops,
 };
 use crate::levels::{self, Filled, Reached};
-use crate::looks::name_look;
+use crate::looks::{has_low_fill, name_look};
 use crate::marks::{Eye, Mark, MarkKind, Patch, PatchRole};
 use crate::placement;
 use crate::readings::*;
@@ -129,7 +129,7 @@ impl Reader<'_> {
                 "The picture has no colour: differences of colour between lights cannot be told. Directions and levels can.",
             ));
         }
-        let low_fill = lights.iter().any(|l| l.role == Role::Fill && l.elevation_deg < -12.0);
+        let low_fill = has_low_fill(&lights);
         // where no light leads no look is named
         let named = room.as_ref().is_none_or(|r| r.leads);
         let look = fused

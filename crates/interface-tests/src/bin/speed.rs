@@ -113,6 +113,27 @@ async fn studio(me: &Person, cases: &Value) -> Result<()> {
     Ok(())
 }
 
+/// The verdict on each of the demo's pictures, and what to change first, streamed. The first time only: answers are kept.
+async fn verdicts(me: &Person, cases: &Value) -> Result<()> {
+    let (mut verdict, mut first, mut all) = (Vec::new(), Vec::new(), Vec::new());
+    for frame in cases.as_array().into_iter().flatten().filter_map(|c| c["frame_id"].as_str()) {
+        let start = Instant::now();
+        me.get(&format!("/api/frames/{frame}/verdict")).await?;
+        verdict.push(ms(start));
+        let url = format!("{}/api/frames/{frame}/verdict/changes", me.base);
+        let text = me.http.get(url).send().await?.error_for_status()?.text().await?;
+        let lines: Vec<Value> = text.lines().map(serde_json::from_str).collect::<Result<_, _>>()?;
+        let mut told = lines.iter().filter(|l| l["mend"].is_object()).filter_map(|l| l["after_ms"].as_f64());
+        let Some(one) = told.next() else { continue };
+        first.push(one);
+        all.push(told.next_back().unwrap_or(one));
+    }
+    row("verdict on a picture that was read", verdict, "300");
+    row("what to change first, worked out", first, "3000");
+    row("the same, with what then", all, "3000");
+    Ok(())
+}
+
 /// A case with many takes, each taken up into the chain with a set of its own.
 async fn many_takes(me: &Person, many: usize) -> Result<()> {
     let cases = me.get("/api/cases").await?;
@@ -220,6 +241,7 @@ async fn main() -> Result<()> {
         row(what, times, "50");
     }
     studio(&me, &cases).await?;
+    verdicts(&me, &cases).await?;
     let probes = frame_of("Light test")?;
     let url = format!("{}/api/frames/{probes}/picture?size=view", me.base);
     let jpeg = me.http.get(url).send().await?.error_for_status()?.bytes().await?;

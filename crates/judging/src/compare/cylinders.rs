@@ -1,12 +1,13 @@
 //! How the bright lines of a glossy cylinder differ: each is the picture of a light that may have no other mark.
 
 use super::by_marks::ByMarks;
-use super::{Pictured, cheapest, signed};
+use super::{Pictured, cheapest};
 use direction::cylinder::{self, Strip};
 use evidence::marks::{MarkKind, Marks, Point};
 use evidence::readings::Light;
 use optics::colour::ColourShift;
 use optics::geometry::Camera;
+use optics::words::signed;
 
 /// A line of the reference that the take has too.
 pub(super) struct StripChange {

@@ -26,7 +26,7 @@ use optics::colour::ColourShift;
 use optics::geometry::{AzEl, angle_between, wrapped_deg};
 use optics::photo::Photo;
 use optics::role::Role;
-use optics::words::direction_figures;
+use optics::words::{direction_figures, signed};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -229,10 +229,6 @@ fn pairs(a: &[Light], b: &[Light]) -> Vec<(usize, usize)> {
     }
     out.sort_unstable();
     out
-}
-
-fn signed(v: f64, digits: usize) -> String {
-    format!("{v:+.digits$}").replace('-', "\u{2212}")
 }
 
 /// A spread in stops as it is written: never nothing.

@@ -3,5 +3,7 @@
 
 mod alignment;
 mod cylinders;
+mod house_briefs;
+mod rules;
 mod takes;
 mod verdict_and_set;

@@ -54,7 +54,7 @@ fn words_for_size_follow_the_table() {
     }
 }
 
-fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
+pub fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
     Light {
         role: Role::of_name(role),
         azimuth_deg: az,
@@ -72,7 +72,7 @@ fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
     }
 }
 
-fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Readings {
+pub fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Readings {
     let contrast = contrast.map(|d| Contrast { stops: d, range_stops: [d - 0.3, d + 0.3], evidence: vec!["p".into()] });
     let fill = lights
         .iter()

@@ -323,6 +323,13 @@ pub struct Wall {
     pub colour: [f64; 3],
 }
 
+impl Wall {
+    /// Whether it looks at the lens: what is seen behind the subject.
+    pub fn is_background(&self) -> bool {
+        self.normal[2] > 0.9
+    }
+}
+
 /// Size and finish of the picture.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct PictureSpec {

@@ -262,7 +262,7 @@ fn room(set: &LightSet, meter: &SetMeter, floor: f64, lens: f64, log: &BuildLog)
         ),
         format!("f/{}, {}, ISO {:.0}, white balance fixed.", s.f_number, shutter_text(s.shutter_s), s.iso),
     ];
-    if let Some(w) = set.walls.iter().filter(|w| w.normal[2] > 0.9).map(|w| -w.position_m[2]).reduce(f64::min) {
+    if let Some(w) = set.walls.iter().filter(|w| w.is_background()).map(|w| -w.position_m[2]).reduce(f64::min) {
         does.push(format!("Background {w:.2} m behind the subject."));
     }
     does.push(match meter.ambient_stops {

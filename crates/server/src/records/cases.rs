@@ -1,5 +1,6 @@
 //! Cases as they are kept, with the tone curve of their camera.
 
+use super::briefs::brief_of;
 use crate::App;
 use crate::problem::{Answer, Problem};
 use optics::tone::Encoding;
@@ -133,17 +134,10 @@ pub(crate) fn check_title(title: &str) -> Answer<String> {
     Ok(t.to_owned())
 }
 
-pub(crate) fn check_brief(id: &str) -> Answer<()> {
-    match judging::critique::brief(id) {
-        Some(_) => Ok(()),
-        None => Err(Problem::bad(format!("brief: \"{id}\" is not one of the briefs"))),
-    }
-}
-
 /// Makes a case for an owner; used by the route and by the demo data.
 pub(crate) async fn create_for(app: &App, owner: Uuid, title: &str, brief: &str) -> Answer<Uuid> {
     let title = check_title(title)?;
-    check_brief(brief)?;
+    brief_of(app, owner, brief).await?;
     let id = Uuid::now_v7();
     sqlx::query("insert into cases (id, owner, title, brief) values ($1, $2, $3, $4)")
         .bind(id)

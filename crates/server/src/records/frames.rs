@@ -58,7 +58,7 @@ impl Sent {
 }
 
 /// What a picture may be for.
-const ROLES: [&str; 5] = ["reference", "take", "plate", "probe", "calibration"];
+const ROLES: [&str; 6] = ["reference", "take", "plate", "probe", "calibration", "view"];
 
 pub(crate) fn check_role(role: &str) -> Answer<()> {
     if ROLES.contains(&role) {
@@ -115,18 +115,22 @@ pub(crate) struct Owned {
     pub case_id: Uuid,
     /// Brief of its case.
     pub brief: String,
+    /// The brief of the table that it is, or was copied from.
+    pub root_brief: String,
 }
 
 /// The frame if its case is theirs, else 404.
 pub(crate) async fn owned(app: &App, me: Uuid, frame: Uuid) -> Answer<Owned> {
-    let row: Option<(String, String, Uuid, String)> = sqlx::query_as(
-        "select f.file_hash, f.media_type, f.case_id, c.brief from frames f join cases c on c.id = f.case_id
+    let row: Option<(String, String, Uuid, String, String)> = sqlx::query_as(
+        "select f.file_hash, f.media_type, f.case_id, c.brief, coalesce(h.body->>'based_on', c.brief)
+         from frames f join cases c on c.id = f.case_id
+         left join house_briefs h on c.brief = 'house:' || h.id::text
          where f.id = $1 and c.owner = $2",
     )
     .bind(frame)
     .bind(me)
     .fetch_optional(&app.pool)
     .await?;
-    row.map(|(hash, media_type, case_id, brief)| Owned { hash, media_type, case_id, brief })
+    row.map(|(hash, media_type, case_id, brief, root_brief)| Owned { hash, media_type, case_id, brief, root_brief })
         .ok_or_else(|| Problem::not_found("There is no such picture among yours."))
 }

@@ -5,6 +5,7 @@
 
 use crate::App;
 use crate::problem::{Answer, Problem};
+use report::Paper;
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use utoipa::ToSchema;
@@ -39,6 +40,31 @@ pub enum Task {
         /// Which file.
         file: PlatesFile,
     },
+    /// The series of a case, each picture cropped to one scale on one base line, with the comparison as a table (zip).
+    Series {
+        /// The case.
+        case: Uuid,
+    },
+    /// The verdict on a picture as something to hand over.
+    Report {
+        /// The case.
+        case: Uuid,
+        /// The picture.
+        frame: Uuid,
+        /// Which file.
+        file: ReportFile,
+        /// Size of the paper, for a PDF.
+        #[serde(default)]
+        paper: Paper,
+        /// A contact sheet of the takes goes with it.
+        #[serde(default)]
+        contact: bool,
+    },
+    /// Read what was handed in and hold it against the reference. It is asked for by handing in.
+    Submission {
+        /// The submission.
+        submission: Uuid,
+    },
     /// Read all pictures of a case with the present core, where that was not done yet.
     Readings {
         /// The case.
@@ -50,7 +76,13 @@ impl Task {
     /// The case it is about.
     pub(crate) fn case(&self) -> Uuid {
         match self {
-            Task::Picture { case, .. } | Task::Readings { case } | Task::Plates { case, .. } => *case,
+            Task::Picture { case, .. }
+            | Task::Readings { case }
+            | Task::Series { case }
+            | Task::Report { case, .. }
+            | Task::Plates { case, .. } => *case,
+            // of no case: nobody asks for it by itself
+            Task::Submission { submission } => *submission,
         }
     }
 
@@ -60,7 +92,11 @@ impl Task {
             Task::Picture { .. } => Some(("image/png", "set.png")),
             Task::Plates { file: PlatesFile::Layers, .. } => Some(("image/openraster", "plates.ora")),
             Task::Plates { file: PlatesFile::Masks, .. } => Some(("application/zip", "plates.zip")),
-            Task::Readings { .. } => None,
+            Task::Series { .. } => Some(("application/zip", "series.zip")),
+            Task::Report { file: ReportFile::Html, .. } => Some(("text/html; charset=utf-8", "verdict.html")),
+            Task::Report { file: ReportFile::Pdf, .. } => Some(("application/pdf", "verdict.pdf")),
+            Task::Report { file: ReportFile::Json, .. } => Some(("application/json", "verdict.json")),
+            Task::Submission { .. } | Task::Readings { .. } => None,
         }
     }
 }
@@ -73,6 +109,18 @@ pub enum PlatesFile {
     Layers,
     /// A soft mask for each plate, the mix in sixteen bits and its recipe (zip of PNG and JSON).
     Masks,
+}
+
+/// Files that a report is written to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ReportFile {
+    /// A page for the browser that needs nothing beside it.
+    Html,
+    /// Two pages for paper, a third with the takes.
+    Pdf,
+    /// `slant-report/1`.
+    Json,
 }
 
 /// How far a job is.
@@ -168,6 +216,20 @@ pub(crate) async fn add(app: &App, owner: Uuid, task: &Task) -> Answer<JobView> 
     .fetch_one(&app.pool)
     .await?;
     Ok(row.into())
+}
+
+/// Puts a job into the queue with what else is written, whatever else of its owner waits.
+pub(crate) async fn put(tx: &mut sqlx::PgConnection, owner: Uuid, task: &Task) -> Answer<()> {
+    let value = serde_json::to_value(task).map_err(Problem::internal)?;
+    let kind = value["kind"].as_str().unwrap_or_default().to_owned();
+    sqlx::query("insert into jobs (id, kind, arguments, owner) values ($1, $2, $3, $4)")
+        .bind(Uuid::now_v7())
+        .bind(kind)
+        .bind(Jsonb(value))
+        .bind(owner)
+        .execute(tx)
+        .await?;
+    Ok(())
 }
 
 /// One's own job.

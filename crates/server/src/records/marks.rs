@@ -20,7 +20,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 /// Marks with their version and what they say.
-#[derive(Debug, Serialize, ToSchema)]
+#[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct MarkedFrame {
     /// Version for the next edit.
     pub version: i64,
@@ -136,7 +136,7 @@ async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> 
 
 /// Readings are kept for what the picture shows; where marked parts should lie is asked of the case's brief.
 pub(crate) fn briefed(f: &Owned, mut now: MarkedFrame) -> MarkedFrame {
-    evidence::placement::by_brief(&mut now.readings.exposure, &f.brief, now.marks.exposure.as_ref());
+    evidence::placement::by_brief(&mut now.readings.exposure, &f.root_brief, now.marks.exposure.as_ref());
     now
 }
 

@@ -32,6 +32,9 @@ pub(crate) const KITS: Table = table!("kits");
 pub(crate) const OUTCOMES: Table = table!("outcomes");
 pub(crate) const LINKS: Table = table!("links");
 pub(crate) const DESKS: Table = table!("desks");
+pub(crate) const SERIES: Table = table!("series");
+pub(crate) const PARAGRAPHS: Table = table!("paragraphs");
+pub(crate) const PHRASES: Table = table!("phrases");
 pub(crate) const BUILDS: Table = table!("builds");
 
 /// The newest version of a document, if there is one.

@@ -3,7 +3,8 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::cases::{CaseView, check_brief, check_title, create_for, load, must_own};
+use crate::records::briefs::brief_of;
+use crate::records::cases::{CaseView, check_title, create_for, load, must_own};
 use crate::records::marks::of_this_core;
 use crate::routes::sets::{file, parse_set};
 use axum::Json;
@@ -131,7 +132,9 @@ async fn change(
     Body(edit): Body<CaseEdit>,
 ) -> Answer<Json<CaseView>> {
     let title = edit.title.as_deref().map(check_title).transpose()?;
-    edit.brief.as_deref().map(check_brief).transpose()?;
+    if let Some(b) = &edit.brief {
+        brief_of(&app, me.id, b).await?;
+    }
     if edit.note.as_ref().is_some_and(|n| n.chars().count() > 10_000) {
         return Err(Problem::bad("A note has room for 10 000 characters."));
     }

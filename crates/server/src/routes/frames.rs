@@ -38,7 +38,7 @@ const MOST_UPLOAD: usize = 82_000_000;
 #[derive(ToSchema)]
 #[allow(dead_code)]
 struct UploadForm {
-    /// reference (if absent), take, plate, probe or calibration.
+    /// reference (if absent), take, plate, probe, calibration or view.
     role: Option<String>,
     /// Name of the film it was grabbed from.
     film: Option<String>,
@@ -232,7 +232,7 @@ async fn stops_scale() -> Json<Vec<ScaleStep>> {
 /// What a picture is for.
 #[derive(Deserialize, ToSchema)]
 pub struct FrameEdit {
-    /// reference, take, plate, probe or calibration.
+    /// reference, take, plate, probe, calibration or view.
     pub role: String,
 }
 

@@ -11,7 +11,6 @@ use axum::extract::{Path, State};
 use evidence::marks::{Cylinder, Marks};
 use evidence::readings::Readings;
 use finding::{Proposal, Sought};
-use judging::critique::Verdict;
 use serde::Deserialize;
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -24,7 +23,6 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(try_out))
         .routes(routes!(find_marks))
         .routes(routes!(trace_outline))
-        .routes(routes!(verdict))
 }
 
 /// Marks made on a version.
@@ -72,7 +70,7 @@ async fn try_out(
     let f = owned(&app, me.id, id).await?;
     let marks = Marks::from_value(marks).map_err(Problem::bad)?;
     let mut readings = read_in(&app, &f.hash, (me.id, id), &marks, false).await?;
-    evidence::placement::by_brief(&mut readings.exposure, &f.brief, marks.exposure.as_ref());
+    evidence::placement::by_brief(&mut readings.exposure, &f.root_brief, marks.exposure.as_ref());
     Ok(Json(readings))
 }
 
@@ -136,14 +134,4 @@ async fn trace_outline(
     let prepared = app.prepared(&f.hash).await?;
     let traced = app.work.run(Pace::Heavy, move || evidence::marks::traced(&prepared.photo, drawn.axis)).await?;
     Ok(Json(traced.map_err(|e| Problem::bad(format!("{}.", optics::words::capital(&e.to_string()))))?))
-}
-
-/// The verdict on a frame by its case's brief.
-#[utoipa::path(get, path = "/frames/{id}/verdict", tag = "marks", params(("id" = Uuid, Path)),
-    responses((status = 200, body = Verdict), (status = 404, body = Problem)))]
-async fn verdict(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Verdict>> {
-    let f = owned(&app, me.id, id).await?;
-    let brief = judging::critique::brief(&f.brief).ok_or_else(|| Problem::internal("case with unknown brief"))?;
-    let now = newest(&app, &f.hash, id).await?;
-    Ok(Json(judging::critique::judge(&now.readings, &now.marks, brief)))
 }

@@ -5,7 +5,8 @@ use crate::accounts::Me;
 use crate::prepared::Prepared;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::cases::must_own;
-use crate::records::marks::told;
+use crate::records::frames::Owned;
+use crate::records::marks::{MarkedFrame, told};
 use crate::routes::kit::kit_of;
 use crate::routes::plans::{Reference, latest, reference};
 use crate::work::Pace;
@@ -22,6 +23,7 @@ use lightset::gltf::gltf;
 use lightset::paper::svg;
 use lightset::set::LightSet;
 use optics::words::Lengths;
+use planning::rebuild::{Choices, plan};
 use planning::stage::stage;
 use serde::{Deserialize, Serialize};
 use session::Relightable;
@@ -112,6 +114,17 @@ pub(crate) async fn staged(app: &App, case: Uuid, from: &Reference) -> Answer<Li
     let (_, choices) = latest(app, case).await?;
     let (now, facts) = (&from.marked, &from.facts);
     Ok(stage(&from.plan(&choices), &now.marks, &now.readings, facts.width, facts.height))
+}
+
+/// The set that the reading of a frame makes likely: of the reference with the choices made in its case.
+pub(crate) async fn staged_of(app: &App, f: &Owned, id: Uuid, marked: &MarkedFrame) -> Answer<LightSet> {
+    let from = reference(app, f.case_id).await.ok().filter(|r| r.id == id);
+    if let Some(from) = from {
+        return staged(app, f.case_id, &from).await;
+    }
+    let facts = app.prepared(&f.hash).await?.facts.clone();
+    let plan = plan(&marked.readings, &marked.marks, facts.width, facts.height, &Choices::default());
+    Ok(stage(&plan, &marked.marks, &marked.readings, facts.width, facts.height))
 }
 
 async fn saved(app: &App, case: Uuid) -> Answer<Option<(i64, LightSet)>> {
@@ -375,7 +388,7 @@ async fn draw_set(
     Ok((headers, axum::body::Body::from_stream(lines)).into_response())
 }
 
-struct StopOnDrop(Arc<AtomicBool>);
+pub(crate) struct StopOnDrop(pub Arc<AtomicBool>);
 
 impl Drop for StopOnDrop {
     fn drop(&mut self) {
@@ -384,7 +397,7 @@ impl Drop for StopOnDrop {
 }
 
 /// The reference of a case, to be shown relit.
-enum Relighting {
+pub(crate) enum Relighting {
     /// Made ready before.
     Kept(Arc<Relightable>),
     /// To be made ready.
@@ -392,7 +405,7 @@ enum Relighting {
 }
 
 /// What it takes to make a reference ready.
-struct NewRelighting {
+pub(crate) struct NewRelighting {
     app: App,
     key: String,
     staged: LightSet,
@@ -400,9 +413,19 @@ struct NewRelighting {
     marks: Marks,
 }
 
+impl Relighting {
+    /// Whether it shows the person of a set from the same place.
+    pub fn fits(&self, set: &LightSet) -> bool {
+        match self {
+            Relighting::Kept(r) => r.fits(set),
+            Relighting::New(n) => n.staged == *set,
+        }
+    }
+}
+
 impl NewRelighting {
     /// Makes it ready: some seconds, unless nobody waits for it any more.
-    fn ready(self, cancel: &AtomicBool) -> Option<Arc<Relightable>> {
+    pub fn ready(self, cancel: &AtomicBool) -> Option<Arc<Relightable>> {
         let photo = session::as_read(&self.prepared.photo, &self.marks);
         let points = session::face_points(&self.marks);
         let made = Arc::new(Relightable::of(&photo, &points, &self.staged, cancel).ok()?);
@@ -412,7 +435,7 @@ impl NewRelighting {
 }
 
 /// The reference of a case to be relit; none where there is no picture, or nobody's face was read in it.
-async fn relighting(app: &App, case: Uuid) -> Option<Relighting> {
+pub(crate) async fn relighting(app: &App, case: Uuid) -> Option<Relighting> {
     let from = reference(app, case).await.ok()?;
     let staged = staged(app, case, &from).await.ok()?;
     if !session::can_relight(&staged) {
@@ -427,7 +450,7 @@ async fn relighting(app: &App, case: Uuid) -> Option<Relighting> {
     Some(Relighting::New(Box::new(NewRelighting { app: app.clone(), key, staged, prepared, marks })))
 }
 
-fn relit_jpeg(ready: &Relightable, set: &LightSet, plates: &Plates) -> Option<String> {
+pub(crate) fn relit_jpeg(ready: &Relightable, set: &LightSet, plates: &Plates) -> Option<String> {
     if !ready.fits(set) {
         return None;
     }
@@ -483,7 +506,16 @@ fn draw(
 
 /// The picture of a traced set as a JPEG in base64.
 pub(crate) fn jpeg_of(set: &LightSet, plates: &Plates) -> Option<String> {
+    jpeg(set, plates).map(|j| base64::engine::general_purpose::STANDARD.encode(j))
+}
+
+fn jpeg(set: &LightSet, plates: &Plates) -> Option<Vec<u8>> {
     let rgb = studio::encode(&studio::mix(set, plates).ok()?, &set.picture);
-    let jpeg = pictures::encode_jpeg(plates.width, plates.height, &rgb, 86).ok()?;
-    Some(base64::engine::general_purpose::STANDARD.encode(jpeg))
+    pictures::encode_jpeg(plates.width, plates.height, &rgb, 86).ok()
+}
+
+/// The picture of a set as a JPEG.
+pub(crate) fn jpeg_of_set(set: &LightSet, cache: &mut PlateCache) -> Option<Vec<u8>> {
+    let plates = studio::trace(set, cache, &AtomicBool::new(false), |_| {})?;
+    jpeg(set, &plates)
 }

@@ -5,7 +5,6 @@ use crate::problem::{Answer, Body, Problem};
 use axum::Json;
 use evidence::methods::{Method, methods};
 use evidence::wedge::{GreyTarget, targets};
-use judging::critique::{Brief, briefs};
 use lightset::kit::{Kit, catalogue};
 use lightset::notation::SlantLine;
 use serde::{Deserialize, Serialize};
@@ -16,16 +15,9 @@ use utoipa_axum::routes;
 pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
         .routes(routes!(grey_targets))
-        .routes(routes!(all_briefs))
         .routes(routes!(all_methods))
         .routes(routes!(whole_catalogue))
         .routes(routes!(parse_slant))
-}
-
-/// What pictures can be judged by.
-#[utoipa::path(get, path = "/briefs", tag = "tables", responses((status = 200, body = Vec<Brief>)))]
-async fn all_briefs() -> Json<Vec<Brief>> {
-    Json(briefs().to_vec())
 }
 
 /// Everything the program knows to light with.

@@ -456,6 +456,11 @@ pub(crate) fn eyes(person: &Person) -> [V; 2] {
 }
 
 /// Landmarks in the head's own frame: corneas and named points of a face mesh.
+/// The points of a face mesh on somebody, its own frame, metres, in the order of the mesh.
+pub(crate) fn mesh_points(person: &Person) -> Vec<V> {
+    family().head(&shape_of(person)).landmarks().into_iter().map(|p| p.cast()).collect()
+}
+
 pub(crate) fn landmarks(person: &Person) -> Vec<(&'static str, V)> {
     let head = family().head(&shape_of(person));
     let points = head.landmarks();

@@ -1,0 +1,306 @@
+//! What a hand can change in a set: one thing at a time, by an amount, on any set with the same lights.
+
+use crate::handling::{elsewhere, exposed, powered, room_by};
+use lightset::set::{Level, LightSet, SetLight, Source};
+use optics::geometry::{AzEl, Vec3, wrapped_deg};
+use optics::role::Role;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// One change of one thing.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Handle {
+    /// The camera lets in more or less.
+    Expose {
+        /// Stops.
+        stops: f64,
+    },
+    /// A light is carried round the subject.
+    Round {
+        /// Its place in the list of lights.
+        light: usize,
+        /// Degrees, positive away from the lens on the side where it stands.
+        deg: f64,
+    },
+    /// A light is put higher or lower.
+    Height {
+        /// Its place in the list of lights.
+        light: usize,
+        /// Degrees.
+        deg: f64,
+    },
+    /// A light gets a larger or smaller face, its level at the subject kept.
+    Face {
+        /// Its place in the list of lights.
+        light: usize,
+        /// By how much wider.
+        times: f64,
+    },
+    /// A light is turned up or down.
+    Power {
+        /// Its place in the list of lights.
+        light: usize,
+        /// Stops.
+        stops: f64,
+    },
+    /// What lifts the shadows from all around: the room, white boards.
+    Room {
+        /// Stops.
+        stops: f64,
+    },
+    /// The light on the background alone.
+    Ground {
+        /// Stops.
+        stops: f64,
+    },
+    /// A light is brought to the colour of the key.
+    Balance {
+        /// Its place in the list of lights.
+        light: usize,
+    },
+    /// A light is switched off.
+    Off {
+        /// Its place in the list of lights.
+        light: usize,
+    },
+    /// A rim light is put up behind the subject, on the side away from the key.
+    Rim {
+        /// Stops against the key.
+        stops: f64,
+    },
+}
+
+/// How far behind the subject a rim light that is put up stands, degrees.
+const RIM_AT: [f64; 2] = [145.0, 25.0];
+/// How far before the wall behind the subject it stands, metres.
+const RIM_FACE_M: f64 = 0.3;
+/// No light is carried higher or lower than this, degrees.
+const STEEPEST_DEG: f64 = 80.0;
+
+/// The brightest a wall can be.
+const MOST_TONE: f64 = 0.98;
+
+/// A face so many times as wide and high.
+pub(crate) fn wider(s: &Source, k: f64) -> Source {
+    let mut out = s.clone();
+    match &mut out {
+        Source::Disc { diameter_m }
+        | Source::UmbrellaThrough { diameter_m }
+        | Source::UmbrellaBounce { diameter_m }
+        | Source::Dish { diameter_m, .. }
+        | Source::Spot { diameter_m, .. }
+        | Source::Bare { diameter_m }
+        | Source::Ies { diameter_m, .. } => *diameter_m *= k,
+        Source::Octagon { width_m } => *width_m *= k,
+        Source::Rectangle { width_m, height_m } | Source::Window { width_m, height_m, .. } => {
+            *width_m *= k;
+            *height_m *= k;
+        }
+        Source::Tube { length_m, diameter_m } => {
+            *length_m *= k;
+            *diameter_m *= k;
+        }
+    }
+    out
+}
+
+/// A light carried to another direction at its distance.
+fn turned(l: &SetLight, round: f64, up: f64) -> SetLight {
+    let p = l.position();
+    let a = AzEl::of(&p);
+    let at = AzEl {
+        azimuth_deg: wrapped_deg(a.azimuth_deg + round),
+        elevation_deg: (a.elevation_deg + up).clamp(-STEEPEST_DEG, STEEPEST_DEG),
+    };
+    // of the same level at the subject: it looks there from the same distance
+    let level = l.level.clone();
+    SetLight { level, ..elsewhere(l, at.vector() * p.norm()) }
+}
+
+impl Handle {
+    /// The light it is about.
+    pub fn light(&self) -> Option<usize> {
+        match self {
+            Handle::Round { light, .. }
+            | Handle::Height { light, .. }
+            | Handle::Face { light, .. }
+            | Handle::Power { light, .. }
+            | Handle::Balance { light }
+            | Handle::Off { light } => Some(*light),
+            _ => None,
+        }
+    }
+
+    /// Whether it only changes levels, colours or the camera: everything stands where it stood.
+    pub(crate) fn only_levels(&self) -> bool {
+        !matches!(self, Handle::Round { .. } | Handle::Height { .. } | Handle::Face { .. } | Handle::Rim { .. })
+    }
+
+    /// The set after it; `None` where the set has no such light. The background gets its light by its own tone, so that nothing else
+    /// changes with it.
+    pub fn on(&self, set: &LightSet) -> Option<LightSet> {
+        let mut out = set.clone();
+        if let Some(k) = self.light() {
+            let l = set.lights.get(k).filter(|l| !l.off)?;
+            out.lights[k] = match *self {
+                Handle::Round { deg, .. } => {
+                    let away = if AzEl::of(&l.position()).azimuth_deg < 0.0 { -deg } else { deg };
+                    turned(l, away, 0.0)
+                }
+                Handle::Height { deg, .. } => turned(l, 0.0, deg),
+                Handle::Face { times, .. } => {
+                    let after = SetLight { source: wider(&l.source, times), ..l.clone() };
+                    let level =
+                        |l: &SetLight| studio::relative_exposure(l, &set.camera.exposure).unwrap_or(1.0).max(1e-9);
+                    let gain = (level(&after) / level(l)).log2();
+                    if gain.abs() < 0.01 { after } else { powered(&after, -gain) }
+                }
+                Handle::Power { stops, .. } => powered(l, stops),
+                Handle::Balance { .. } => {
+                    SetLight { cct_k: set.lights[0].cct_k, gel_mired: 0.0, gel_rgb: None, ..l.clone() }
+                }
+                _ => SetLight { off: true, ..l.clone() },
+            };
+            return Some(out);
+        }
+        match *self {
+            Handle::Expose { stops } => {
+                out.camera.exposure.iso *= stops.exp2();
+                exposed(&mut out, stops);
+            }
+            Handle::Room { stops } => {
+                out.ambient.as_ref()?;
+                room_by(&mut out, stops);
+            }
+            Handle::Ground { stops } => {
+                for w in out.walls.iter_mut().filter(|w| w.is_background()) {
+                    w.colour = w.colour.map(|c| (c * stops.exp2()).clamp(0.0, MOST_TONE));
+                }
+            }
+            Handle::Rim { stops } => {
+                let key = set.lights.iter().find(|l| !l.off)?;
+                let Level::Stops { stops: level } = key.level else { return None };
+                let side = if key.position().x > 0.0 { -1.0 } else { 1.0 };
+                let at = AzEl { azimuth_deg: side * RIM_AT[0], elevation_deg: RIM_AT[1] };
+                // before the wall that the subject stands against
+                let wall =
+                    set.walls.iter().map(|w| Vec3::from(w.position_m).z).filter(|z| *z < 0.0).fold(-3.0, f64::max);
+                let distance = (wall + RIM_FACE_M).abs() / at.vector().z.abs();
+                out.lights.push(SetLight {
+                    azimuth_deg: Some(at.azimuth_deg),
+                    elevation_deg: Some(at.elevation_deg),
+                    distance_m: Some(distance.clamp(0.6, 2.0)),
+                    ..SetLight::of(
+                        Role::Rim.to_string(),
+                        Source::Rectangle { width_m: 0.25, height_m: 0.9 },
+                        level + stops,
+                    )
+                });
+            }
+            _ => {}
+        }
+        Some(out)
+    }
+
+    /// In one sentence, as said to who makes it.
+    pub fn says(&self, set: &LightSet) -> String {
+        let name = |k: usize| set.lights.get(k).map_or("light", |l| l.name.as_str());
+        let stops_of = |s: f64| {
+            let a = (10.0 * s.abs()).round() / 10.0;
+            format!("{a} {}", if (a - 1.0).abs() < 1e-9 { "stop" } else { "stops" })
+        };
+        match *self {
+            Handle::Expose { stops } => {
+                format!("Expose {} {}.", stops_of(stops), if stops > 0.0 { "more" } else { "less" })
+            }
+            Handle::Round { light, deg } => format!(
+                "Carry the {} {:.0}\u{b0} {} the lens, round the subject.",
+                name(light),
+                deg.abs(),
+                if deg > 0.0 { "away from" } else { "towards" }
+            ),
+            Handle::Height { light, deg } => {
+                format!("{} the {} by {:.0}\u{b0}.", if deg > 0.0 { "Raise" } else { "Lower" }, name(light), deg.abs())
+            }
+            Handle::Face { light, times } if times > 1.0 => format!(
+                "Make the {} {times:.1} times as wide, or bring it as much nearer; meter it to its level again.",
+                name(light)
+            ),
+            Handle::Face { light, times } => format!(
+                "Make the {} {:.1} times smaller, or take it as much farther; meter it to its level again.",
+                name(light),
+                1.0 / times
+            ),
+            Handle::Power { light, stops } => {
+                format!("Turn the {} {} {}.", name(light), if stops > 0.0 { "up" } else { "down" }, stops_of(stops))
+            }
+            Handle::Room { stops } if stops > 0.0 => {
+                format!(
+                    "Lift the shadows by {}: a white board on the shadow side, or more of the room's light.",
+                    stops_of(stops)
+                )
+            }
+            Handle::Room { stops } => {
+                format!(
+                    "Take {} of what lifts the shadows: a black board on the shadow side, curtains closed, white things away.",
+                    stops_of(stops)
+                )
+            }
+            Handle::Ground { stops } if stops > 0.0 => {
+                format!(
+                    "Give the background {} more: a light of its own, or bring the subject's lights nearer to it.",
+                    stops_of(stops)
+                )
+            }
+            Handle::Ground { stops } => {
+                format!(
+                    "Give the background {} less: flag the lights off it, or take the subject farther from it.",
+                    stops_of(stops)
+                )
+            }
+            Handle::Balance { light } => {
+                format!("Gel the {} to the colour of the key, or change its lamp.", name(light))
+            }
+            Handle::Off { light } => format!("Switch the {} off.", name(light)),
+            Handle::Rim { stops } => format!(
+                "Put a light behind the subject on the side away from the key, {} the key.",
+                if stops.abs() < 0.05 {
+                    "level with".to_owned()
+                } else {
+                    format!("{} {}", stops_of(stops), if stops > 0.0 { "over" } else { "under" })
+                }
+            ),
+        }
+    }
+}
+
+/// All single changes that are tried on a set: steps that one sees, up to what is still the same picture.
+pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
+    let mut out = Vec::new();
+    let both = |steps: &[f64]| steps.iter().flat_map(|s| [*s, -*s]).collect::<Vec<f64>>();
+    out.extend(both(&[0.3, 0.7, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Expose { stops }));
+    for (light, l) in set.lights.iter().enumerate().filter(|(_, l)| !l.off).take(3) {
+        let a = AzEl::of(&l.position());
+        for deg in both(&[10.0, 20.0, 30.0, 45.0, 60.0]) {
+            if (0.0..=150.0).contains(&(a.azimuth_deg.abs() + deg)) {
+                out.push(Handle::Round { light, deg });
+            }
+            if deg.abs() < 50.0 && (a.elevation_deg + deg).abs() <= 75.0 {
+                out.push(Handle::Height { light, deg });
+            }
+        }
+        out.extend([0.25, 0.4, 0.55, 0.75, 1.4, 2.0, 2.8, 4.0].map(|times| Handle::Face { light, times }));
+        out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Power { light, stops }));
+        if light > 0 {
+            out.push(Handle::Off { light });
+            out.push(Handle::Balance { light });
+        }
+    }
+    out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Room { stops }));
+    out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Ground { stops }));
+    if !set.lights.iter().any(|l| Role::of_name(&l.name) == Role::Rim && !l.off) {
+        out.extend([-1.0, 0.0].map(|stops| Handle::Rim { stops }));
+    }
+    out
+}

@@ -1,0 +1,226 @@
+//! What to change first in a picture that was judged.
+//!
+//! Each change that a hand can make is tried on the set that the reading makes likely. The studio says what it does to the lights,
+//! at the cheeks, the forehead and the background; the reading is moved by that and judged again. What takes away most of what is
+//! wrong comes first, then what takes away most of the rest.
+
+mod handle;
+mod predicted;
+
+pub use handle::Handle;
+pub(crate) use handle::wider;
+
+use crate::changes::changes;
+use evidence::marks::Marks;
+use evidence::readings::Readings;
+use handle::handles;
+use judging::critique::{Brief, Finding, Outcome, Promise, Verdict, judge};
+use judging::takes::Change;
+use lightset::meter::PointMeter;
+use lightset::set::LightSet;
+use predicted::{Given, Shift};
+use rayon::prelude::*;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// Changes that are told, one after the other.
+const MOST_STEPS: usize = 4;
+/// Gravity that a change must take away to be worth a hand.
+const WORTH: f64 = 0.25;
+/// Gravity counted for a rule that is undecided, and won back where one holds for sure.
+const UNSURE: f64 = 0.35;
+/// What carrying a lamp farther costs, so that of two changes that do as much the smaller comes first; gravity.
+const EFFORT: f64 = 0.04;
+
+/// A finding before and after a change.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct Foreseen {
+    /// Rule.
+    pub rule: String,
+    /// Its title.
+    pub title: String,
+    /// How it stood.
+    pub before: Outcome,
+    /// How it would stand.
+    pub after: Outcome,
+    /// Measured value before.
+    pub value_before: Option<f64>,
+    /// Value to expect.
+    pub value_after: Option<f64>,
+    /// How far that may be off, by the spread of what was measured.
+    pub spread: Option<f64>,
+    /// Limit of the rule.
+    pub limit: f64,
+    /// Unit of the four.
+    pub unit: String,
+    /// In a sentence, as it would be found.
+    pub says: String,
+}
+
+/// A change with what it is expected to do.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct Mend {
+    /// What is done.
+    pub handle: Handle,
+    /// In one sentence.
+    pub says: String,
+    /// The same in figures of the set.
+    pub changes: Vec<Change>,
+    /// Rules that hold before it, of those that can be told.
+    pub held: usize,
+    /// Rules that would hold after it.
+    pub holds: usize,
+    /// Rules that can be told.
+    pub of: usize,
+    /// Share of what is wrong that it takes away, by the weight of the rules.
+    pub gain: f64,
+    /// What becomes better or worse.
+    pub foreseen: Vec<Foreseen>,
+    /// The set after it and all before it.
+    pub set: LightSet,
+}
+
+impl Mend {
+    /// What it promises, as it is told in words.
+    pub fn promise(&self) -> Promise {
+        Promise { says: self.says.clone(), held: self.held, holds: self.holds, of: self.of }
+    }
+}
+
+/// What is wrong with a picture, as one figure: gravity of its faults, less of what is undecided.
+fn wrong(v: &Verdict) -> f64 {
+    let of = |f: &Finding| match f.outcome {
+        Outcome::Fault => f.severity,
+        Outcome::Unsure => UNSURE * f.severity,
+        _ => 0.0,
+    };
+    v.findings.iter().map(of).sum()
+}
+
+fn held(v: &Verdict) -> usize {
+    v.findings.iter().filter(|f| f.outcome == Outcome::Holds).count()
+}
+
+/// How much of a hand's work a change is, 0 to 1 and a little more.
+fn effort(h: &Handle) -> f64 {
+    match *h {
+        Handle::Expose { stops } => 0.3 * stops.abs() / 2.0,
+        Handle::Power { stops, .. } | Handle::Room { stops } | Handle::Ground { stops } => {
+            0.4 + 0.6 * stops.abs() / 2.0
+        }
+        Handle::Round { deg, .. } | Handle::Height { deg, .. } => 0.4 + deg.abs() / 45.0,
+        Handle::Face { times, .. } => 0.8 + times.ln().abs(),
+        Handle::Balance { .. } => 0.5,
+        // somebody put it there
+        Handle::Off { .. } => 10.0,
+        Handle::Rim { .. } => 1.5,
+    }
+}
+
+/// A reading with its set and its verdict.
+#[derive(Clone)]
+struct Step {
+    set: LightSet,
+    readings: Readings,
+    verdict: Verdict,
+}
+
+/// One change tried.
+struct Tried {
+    handle: Handle,
+    after: Step,
+    worth: f64,
+}
+
+fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brief: &Brief) -> Vec<Tried> {
+    let was = wrong(&from.verdict);
+    handles(&from.set)
+        .into_par_iter()
+        .filter_map(|handle| {
+            let set = handle.on(&from.set)?;
+            let only_levels = handle.only_levels() && set.lights.len() == from.set.lights.len();
+            let after = if only_levels { before.relevelled(&set, places) } else { Given::of(&set, places) }.ok()?;
+            let balanced = match handle {
+                Handle::Balance { light } => from.set.lights.get(light).map(|l| l.name.as_str()),
+                _ => None,
+            };
+            let shift = Shift { balanced, before, after: &after, set: &set, marks, brief: &brief.id };
+            let readings = shift.apply(&from.readings);
+            let verdict = judge(&readings, marks, brief);
+            let worth = was - wrong(&verdict) - EFFORT * effort(&handle);
+            Some(Tried { handle, after: Step { set, readings, verdict }, worth })
+        })
+        .collect()
+}
+
+fn foreseen(before: &Verdict, after: &Verdict) -> Vec<Foreseen> {
+    let find = |rule: &str| before.findings.iter().find(|f| f.rule == rule);
+    let mut out: Vec<(f64, Foreseen)> = after
+        .findings
+        .iter()
+        .filter_map(|a| {
+            let b = find(&a.rule)?;
+            (b.outcome != a.outcome).then(|| {
+                let told = Foreseen {
+                    rule: a.rule.clone(),
+                    title: a.title.clone(),
+                    before: b.outcome,
+                    after: a.outcome,
+                    value_before: b.value,
+                    value_after: a.value,
+                    spread: a.spread,
+                    limit: a.limit,
+                    unit: a.unit.clone(),
+                    says: a.says.clone(),
+                };
+                (b.severity - a.severity, told)
+            })
+        })
+        .collect();
+    out.sort_by(|a, b| b.0.total_cmp(&a.0));
+    out.into_iter().map(|o| o.1).collect()
+}
+
+/// The changes that mend most of a verdict, the best first, each after the one before it. `set` is the set that follows from the
+/// reading, its lights in the order of the reading's; empty where nothing that a hand can do helps by what can be measured.
+/// `told` hears of each as soon as it is known and says whether to go on.
+///
+/// # Errors
+/// If a power setting of the set cannot be understood.
+pub fn mends(
+    readings: &Readings,
+    marks: &Marks,
+    brief: &Brief,
+    set: &LightSet,
+    told: &mut dyn FnMut(&Mend) -> bool,
+) -> Result<Vec<Mend>, String> {
+    let verdict = judge(readings, marks, brief);
+    let places = studio::metered(set)?.points;
+    let all = wrong(&verdict);
+    let mut now = Step { set: set.clone(), readings: readings.clone(), verdict };
+    let mut out: Vec<Mend> = Vec::new();
+    while out.len() < MOST_STEPS {
+        let before = Given::of(&now.set, &places)?;
+        let best = tried(&now, &before, &places, marks, brief).into_iter().max_by(|a, b| a.worth.total_cmp(&b.worth));
+        let Some(best) = best.filter(|b| b.worth > WORTH) else { break };
+        let findings = &best.after.verdict.findings;
+        let mend = Mend {
+            says: best.handle.says(&now.set),
+            handle: best.handle,
+            changes: changes(&now.set, &best.after.set),
+            held: held(&now.verdict),
+            holds: held(&best.after.verdict),
+            of: findings.iter().filter(|f| f.outcome != Outcome::CannotTell).count(),
+            gain: (wrong(&now.verdict) - wrong(&best.after.verdict)) / all.max(1e-9),
+            foreseen: foreseen(&now.verdict, &best.after.verdict),
+            set: best.after.set.clone(),
+        };
+        now = best.after;
+        let go_on = told(&mend);
+        out.push(mend);
+        if !go_on {
+            break;
+        }
+    }
+    Ok(out)
+}

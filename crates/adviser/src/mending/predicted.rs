@@ -1,0 +1,355 @@
+//! What a picture would be read as after a change of its set: its own reading, moved by what the studio says the change does.
+
+use crate::moves::{Gives, gives};
+use evidence::looks::{has_low_fill, name_look};
+use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
+use evidence::placement::by_brief;
+use evidence::readings::{Light, PatchReading, RatioFrom, Readings};
+use lightset::meter::PointMeter;
+use lightset::set::LightSet;
+use optics::geometry::{AzEl, Vec3, wrapped_deg};
+use optics::hardness::hardness;
+use optics::role::Role;
+use std::collections::BTreeMap;
+use studio::FlatMeters;
+
+/// Where diffuse white lies over middle grey: nothing that does not shine is brighter, stops.
+const TOP_STOPS: f64 = 2.47;
+/// Of what is clipped half is left after so many stops less (from memory: highlights thin out with brightness).
+const HALVES_STOPS: f64 = 0.5;
+/// Stops of a step of the histogram.
+const STEP_STOPS: f64 = 0.5;
+/// One standard deviation of where a light that was put up stands, degrees.
+const PUT_SD_DEG: f64 = 2.0;
+/// A catchlight belongs to the light within so many degrees.
+const SAME_LIGHT_DEG: f64 = 25.0;
+
+/// What a set gives, as predictions are made of it.
+pub(crate) struct Given {
+    lights: Vec<Option<Gives>>,
+    /// All light at the places of a meter, stops over the exposure that is right.
+    points: BTreeMap<String, f64>,
+    /// Key to fill, stops.
+    ratio: Option<f64>,
+    /// The camera's exposure, stops.
+    exposure: f64,
+    /// The tone of the background, stops.
+    ground: f64,
+    meters: FlatMeters,
+}
+
+impl Given {
+    /// What `set` gives at the places metered in the set that was read.
+    pub fn of(set: &LightSet, places: &[PointMeter]) -> Result<Given, String> {
+        let at: Vec<(Vec3, Vec3)> = places.iter().map(|p| (Vec3::from(p.at_m), Vec3::from(p.facing))).collect();
+        Given::by(set, places, FlatMeters::at(set, &at))
+    }
+
+    /// The same of a set that is this one but for its levels and its exposure.
+    pub fn relevelled(&self, set: &LightSet, places: &[PointMeter]) -> Result<Given, String> {
+        Given::by(set, places, self.meters.clone())
+    }
+
+    fn by(set: &LightSet, places: &[PointMeter], meters: FlatMeters) -> Result<Given, String> {
+        let stops = meters.under(set)?.into_iter().map(|e| e.max(1e-6).log2());
+        let e = &set.camera.exposure;
+        let wall = set.walls.iter().find(|w| w.is_background());
+        Ok(Given {
+            lights: set.lights.iter().map(|l| (!l.off).then(|| gives(l, set))).collect(),
+            points: places.iter().map(|p| p.name.clone()).zip(stops).collect::<BTreeMap<_, _>>(),
+            ratio: studio::key_to_fill(set)?.map(|r| r.max(1e-3).log2()),
+            exposure: (e.shutter_s * e.iso / e.f_number.powi(2)).log2(),
+            ground: wall.map_or(0.0, |w| w.colour[1].max(1e-3).log2()),
+            meters,
+        })
+    }
+}
+
+/// What became of a light.
+enum Moved<'a> {
+    /// What it gave and what it gives.
+    By(&'a Gives, &'a Gives),
+    /// It was switched off.
+    Off,
+    /// It is none of the set's.
+    Unknown,
+}
+
+/// From what a set gave to what it gives, on one reading.
+pub(crate) struct Shift<'a> {
+    pub before: &'a Given,
+    pub after: &'a Given,
+    /// The set after it, for lights that were put up.
+    pub set: &'a LightSet,
+    pub marks: &'a Marks,
+    /// The light that was brought to the colour of the key.
+    pub balanced: Option<&'a str>,
+    pub brief: &'a str,
+}
+
+impl Shift<'_> {
+    fn at(&self, place: &str) -> Option<f64> {
+        Some(self.after.points.get(place)? - self.before.points.get(place)?)
+    }
+
+    /// The brighter and the darker of two places of the set that was read.
+    fn sides(&self) -> [Option<&'static str>; 2] {
+        let value = |n: &&str| self.before.points.get(*n).copied();
+        for pair in [["left cheek", "right cheek"], ["left side", "right side"]] {
+            if let (Some(a), Some(b)) = (value(&pair[0]), value(&pair[1])) {
+                return if a >= b { [Some(pair[0]), Some(pair[1])] } else { [Some(pair[1]), Some(pair[0])] };
+            }
+        }
+        [None, None]
+    }
+
+    /// Stops by which a marked part gets brighter.
+    fn of_part(&self, role: PatchRole) -> f64 {
+        let [bright, dark] = self.sides();
+        let front = || self.at("forehead").or_else(|| self.at("front"));
+        let ground = self.after.ground - self.before.ground;
+        let far = || self.at("background left").or_else(|| self.at("background right"));
+        let by = match role {
+            PatchRole::Lit => bright.and_then(|n| self.at(n)).or_else(front),
+            PatchRole::Shadow => dark.and_then(|n| self.at(n)).or_else(front),
+            PatchRole::Chest => self.at("chest").or_else(front),
+            PatchRole::Background => self.at("background").map(|s| s + ground),
+            PatchRole::BackgroundFar => far().or_else(|| self.at("background")).map(|s| s + ground),
+            // lit from behind: only the camera is sure to change it
+            PatchRole::Liquid | PatchRole::Rim => None,
+            _ => front(),
+        };
+        by.unwrap_or(self.after.exposure - self.before.exposure)
+    }
+
+    /// The reading after the change.
+    pub fn apply(&self, r: &Readings) -> Readings {
+        let mut out = r.clone();
+        self.lights(&mut out);
+        self.patches(&mut out);
+        self.ratios(&mut out);
+        self.eyes(r, &mut out);
+        self.lines(r, &mut out);
+        self.whole(&mut out);
+        by_brief(&mut out.exposure, self.brief, self.marks.exposure.as_ref());
+        out
+    }
+
+    fn lights(&self, r: &mut Readings) {
+        let pairs = |k: usize| Some((self.before.lights.get(k)?.as_ref()?, self.after.lights.get(k)?.as_ref()));
+        let key = pairs(0).and_then(|(b, a)| Some(a?.stops - b.stops)).unwrap_or(0.0);
+        let mut kept: Vec<Light> = Vec::new();
+        for (k, l) in r.lights.iter().enumerate() {
+            let Some((b, a)) = pairs(k) else {
+                kept.push(l.clone());
+                continue;
+            };
+            let Some(a) = a else { continue };
+            let mut l = l.clone();
+            l.azimuth_deg = wrapped_deg(l.azimuth_deg + wrapped_deg(a.at.azimuth_deg - b.at.azimuth_deg));
+            l.elevation_deg += a.at.elevation_deg - b.at.elevation_deg;
+            let times = (a.ln_size - b.ln_size).exp();
+            l.angular_size_deg = l.angular_size_deg.map(|v| v * times);
+            l.angular_size_range_deg = l.angular_size_range_deg.map(|v| v.map(|v| v * times));
+            l.hardness = l.angular_size_deg.map(|v| hardness(v).to_owned());
+            if k > 0 {
+                l.level_stops = l.level_stops.map(|v| v + a.stops - b.stops - key);
+            }
+            kept.push(l);
+        }
+        let evidence = r.lights.first().map(|l| l.evidence.clone()).unwrap_or_default();
+        for (k, l) in self.set.lights.iter().enumerate().skip(self.before.lights.len()) {
+            let (Some(Some(g)), Some(Some(first))) = (self.after.lights.get(k), self.after.lights.first()) else {
+                continue;
+            };
+            kept.push(Light {
+                role: Role::of_name(&l.name),
+                azimuth_deg: g.at.azimuth_deg,
+                elevation_deg: g.at.elevation_deg,
+                direction_sd_deg: PUT_SD_DEG,
+                frame: "camera".into(),
+                angular_size_deg: Some(g.ln_size.exp().to_degrees()),
+                angular_size_range_deg: None,
+                hardness: None,
+                level_stops: Some(g.stops - first.stops),
+                level_sd_stops: Some(0.1),
+                cct_k: None,
+                evidence: evidence.clone(),
+                disagreement: Vec::new(),
+            });
+        }
+        r.lights = kept;
+        if let (Some(k), Some(look)) = (r.lights.first(), r.look.as_mut()) {
+            let low = has_low_fill(&r.lights);
+            let side = look.side.take();
+            *look = name_look(&self.set.from_lens(k.at()).vector(), k.direction_sd_deg.to_radians(), low);
+            look.side = side;
+        }
+        // a light of the key's colour differs in nothing from it, one that is off in nothing at all
+        let off = |name: &str| self.set.lights.iter().any(|l| l.off && l.name == name);
+        r.colours.retain(|c| !off(&c.of));
+        for c in r.colours.iter_mut().filter(|c| self.balanced.is_some_and(|b| is_of(b, &c.of))) {
+            (c.mired, c.duv) = (0.0, 0.0);
+        }
+    }
+
+    fn patches(&self, r: &mut Readings) {
+        let roles = self.marks.marks.iter().filter_map(|m| match &m.kind {
+            MarkKind::Patch(Patch { role, .. }) => Some((&m.id, *role)),
+            _ => None,
+        });
+        for (id, role) in roles {
+            let by = self.of_part(role);
+            if let Some(p) = r.by_mark.get_mut(id).and_then(|m| m.patch.as_mut()) {
+                brighter(p, by);
+            }
+            for p in r.exposure.placements.iter_mut().filter(|p| p.mark == *id) {
+                p.stops_from_grey += by;
+            }
+        }
+    }
+
+    fn ratios(&self, r: &mut Readings) {
+        let Some(q) = r.ratios.as_mut() else { return };
+        let [bright, dark] = self.sides();
+        let side = |n: Option<&str>| n.and_then(|n| self.at(n)).unwrap_or(0.0);
+        let contrast = side(bright) - side(dark);
+        let by = match (self.before.ratio, self.after.ratio) {
+            (Some(b), Some(a)) => a - b,
+            _ => 0.0,
+        };
+        if q.contrast_from == RatioFrom::Patches {
+            q.lit_to_shadow_stops += contrast;
+            q.range_stops = q.range_stops.map(|v| v + contrast);
+        } else {
+            q.lit_to_shadow_stops += by;
+            q.range_stops = q.range_stops.map(|v| v + by);
+        }
+        let times = by.exp2();
+        q.key_to_fill *= times;
+        q.key_to_fill_range = q.key_to_fill_range.map(|v| v * times);
+        q.key_plus_fill_to_fill = 1.0 + q.key_to_fill;
+        q.key_plus_fill_to_fill_range = q.key_to_fill_range.map(|v| v + 1.0);
+        if let Some(a) = r.ambient.as_mut() {
+            a.level_stops -= by;
+        }
+    }
+
+    /// What became of the light that lies nearest to something it makes, by its angle from that in degrees.
+    fn light_of(&self, before: &Readings, apart: impl Fn(&Light) -> f64) -> Moved<'_> {
+        let near = before.lights.iter().enumerate().map(|(k, l)| (apart(l), k));
+        let Some((_, k)) = near.filter(|n| n.0 <= SAME_LIGHT_DEG).min_by(|a, b| a.0.total_cmp(&b.0)) else {
+            return Moved::Unknown;
+        };
+        match (self.before.lights.get(k), self.after.lights.get(k)) {
+            (Some(Some(b)), Some(Some(a))) => Moved::By(b, a),
+            (Some(Some(_)), Some(None)) => Moved::Off,
+            _ => Moved::Unknown,
+        }
+    }
+
+    fn eyes(&self, before: &Readings, r: &mut Readings) {
+        let angle = |a: AzEl, b: AzEl| optics::geometry::angle_between(&a.vector(), &b.vector()).to_degrees();
+        for m in r.by_mark.values_mut() {
+            let Some(all) = m.catchlights.as_mut() else { continue };
+            all.retain_mut(|c| {
+                let (b, a) = match self.light_of(before, |l| angle(l.at(), c.at())) {
+                    Moved::By(b, a) => (b, a),
+                    Moved::Off => return false,
+                    Moved::Unknown => return true,
+                };
+                c.azimuth_deg = wrapped_deg(c.azimuth_deg + wrapped_deg(a.at.azimuth_deg - b.at.azimuth_deg));
+                c.elevation_deg += a.at.elevation_deg - b.at.elevation_deg;
+                c.clock = c.at().clock();
+                true
+            });
+        }
+    }
+
+    /// Bright lines of bodies: a line lies where its source stands, as wide and as long as that is.
+    fn lines(&self, before: &Readings, r: &mut Readings) {
+        for m in r.by_mark.values_mut() {
+            let Some(all) = m.strips.as_mut() else { continue };
+            all.retain_mut(|s| {
+                let middle = f64::midpoint(s.azimuth_from_deg, s.azimuth_to_deg);
+                let (b, a) = match self.light_of(before, |l| wrapped_deg(l.azimuth_deg - middle).abs()) {
+                    Moved::By(b, a) => (b, a),
+                    Moved::Off => return false,
+                    Moved::Unknown => return true,
+                };
+                let times = (a.ln_size - b.ln_size).exp();
+                let at = middle + wrapped_deg(a.at.azimuth_deg - b.at.azimuth_deg);
+                let half = (s.azimuth_to_deg - s.azimuth_from_deg) / 2.0 * times;
+                (s.azimuth_from_deg, s.azimuth_to_deg) = (at - half, at + half);
+                let (mid, long) = (f64::midpoint(s.along[0], s.along[1]), (s.along[1] - s.along[0]) / 2.0 * times);
+                s.along = [(mid - long).max(0.0), (mid + long).min(1.0)];
+                s.light *= (a.stops - b.stops).exp2();
+                s.over_ground_stops += a.stops - b.stops;
+                s.clipped &= a.stops - b.stops > -HALVES_STOPS;
+                true
+            });
+        }
+    }
+
+    fn whole(&self, r: &mut Readings) {
+        let exposure = self.after.exposure - self.before.exposure;
+        let e = &mut r.exposure;
+        // the frame follows its subject and its background, half and half
+        let subject = self.at("forehead").or_else(|| self.at("front")).unwrap_or(exposure);
+        let ground = self.at("background").map_or(exposure, |s| s + self.after.ground - self.before.ground);
+        let by = f64::midpoint(subject, ground);
+        e.median_stops_from_grey += by;
+        e.clipped_fraction = clipped(e.clipped_fraction, by, near_top(&e.histogram, by));
+        let n = e.histogram.len() as i64;
+        let steps = (by / STEP_STOPS).round() as i64;
+        if n > 0 && steps != 0 {
+            let mut moved = vec![0.0; n as usize];
+            for (i, v) in e.histogram.iter().enumerate() {
+                moved[(i as i64 + steps).clamp(0, n - 1) as usize] += v;
+            }
+            e.histogram = moved;
+        }
+    }
+}
+
+/// Whether a difference of colour is that of a light: what lifts the shadows colours their side.
+fn is_of(light: &str, of: &str) -> bool {
+    light == of || (of == "shadow side" && Role::of_name(light) == Role::Fill)
+}
+
+/// Share of a histogram (half stops from six under middle grey) that comes over the top with so many stops more.
+fn near_top(histogram: &[f64], by: f64) -> f64 {
+    let over = |i: usize| 0.5 + STEP_STOPS * i as f64 - 6.0 + by > TOP_STOPS && STEP_STOPS * i as f64 - 6.0 < TOP_STOPS;
+    histogram.iter().enumerate().filter(|(i, _)| by > 0.0 && over(*i)).map(|(_, v)| v).sum()
+}
+
+/// Share that is clipped after so many stops more.
+fn clipped(share: f64, by: f64, joins: f64) -> f64 {
+    if by < 0.0 { share * (by / HALVES_STOPS).exp2() } else { (share + joins).min(1.0) }
+}
+
+fn brighter(p: &mut PatchReading, by: f64) {
+    p.stops_from_grey += by;
+    p.luminance *= by.exp2();
+    p.rgb = p.rgb.map(|v| v * by.exp2());
+    // of a patch that is even within its spread, what comes over the top
+    let sd = p.spread_stops.max(0.05);
+    let over = 1.0 / (1.0 + (-1.7 * (p.stops_from_grey - TOP_STOPS) / sd).exp());
+    p.clipped_fraction = if by > 0.0 { p.clipped_fraction.max(over) } else { clipped(p.clipped_fraction, by, 0.0) };
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_clipped_grows_with_exposure_and_shrinks_without() {
+        assert!((clipped(0.2, -1.0, 0.0) - 0.05).abs() < 1e-9);
+        assert!((clipped(0.2, 0.7, 0.1) - 0.3).abs() < 1e-9);
+        // all of a histogram in its last step under the top
+        let mut h = vec![0.0; 20];
+        h[16] = 1.0;
+        assert!((near_top(&h, 1.0) - 1.0).abs() < 1e-9);
+        assert!(near_top(&h, 0.0).abs() < 1e-9);
+    }
+}

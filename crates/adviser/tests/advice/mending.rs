@@ -1,0 +1,156 @@
+//! What is named to change first, held against what the rules then say.
+
+use adviser::{Handle, Mend, mends, myths};
+use evidence::marks::Marks;
+use evidence::readings::Readings;
+use judging::critique::{Outcome, brief, judge};
+use lightset::set::LightSet;
+use optics::geometry::AzEl;
+use optics::words::Lengths;
+use serde_json::json;
+
+fn set(key: [f64; 2], size: f64, fill: f64) -> LightSet {
+    LightSet::from_value(json!({
+        "format": "slant-set/1",
+        "subjects": [{"kind": "head_long"}],
+        "camera": {"position_m": [0, 0, 2], "exposure": {"f_number": 5.6, "shutter_s": 0.008, "iso": 100}},
+        "lights": [
+            {"name": "key", "azimuth_deg": key[0], "elevation_deg": key[1], "distance_m": 1.4,
+             "source": {"kind": "disc", "diameter_m": 2.0 * 1.4 * (size / 2.0).to_radians().tan()}, "level": {"stops": -0.3}},
+            {"name": "fill", "azimuth_deg": -30, "elevation_deg": 5, "distance_m": 1.8,
+             "source": {"kind": "rectangle", "width_m": 1.0, "height_m": 1.0}, "level": {"stops": -0.3 + fill}}],
+        "walls": [{"position_m": [0, 0, -1.5], "normal": [0, 0, 1], "width_m": 6, "height_m": 5, "colour": [0.22, 0.22, 0.22]}],
+        "ambient": {"level": {"stops": -5}},
+        "picture": {"width": 320, "height": 400}
+    }))
+    .expect("a set")
+    .set
+}
+
+/// A reading as it would be of that set.
+fn read(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64) -> (Readings, Marks) {
+    let square = json!([[10, 10], [20, 10], [20, 20], [10, 20]]);
+    let patch = |stops: f64| json!({"patch": {"luminance": 0.18 * stops.exp2(), "stops_from_grey": stops, "spread_stops": 0.1, "clipped_fraction": 0.0, "pixels": 100}});
+    let light = |role: &str, at: [f64; 2], size: f64, level: f64| {
+        json!({"role": role, "azimuth_deg": at[0], "elevation_deg": at[1], "direction_sd_deg": 2.0, "frame": "camera",
+               "angular_size_deg": size, "angular_size_range_deg": [0.9 * size, 1.1 * size], "level_stops": level, "level_sd_stops": 0.1, "evidence": ["e"]})
+    };
+    let times = (-fill).exp2();
+    let r = json!({
+        "format": "slant-readings/1",
+        "lights": [light("key", key, size, 0.0), light("fill", [-30.0, 5.0], 31.0, fill)],
+        "by_mark": {
+            "e": {"catchlights": [{"clock": 10.0, "azimuth_deg": key[0], "elevation_deg": key[1], "direction_sd_deg": 2.0}]},
+            "lit": patch(0.9), "shadow": patch(0.9 - contrast), "bg": patch(ground)},
+        "ratios": {"lit_to_shadow_stops": contrast, "range_stops": [contrast - 0.2, contrast + 0.2], "contrast_from": "patches",
+                   "key_to_fill": times, "key_to_fill_range": [0.8 * times, 1.25 * times], "key_plus_fill_to_fill": times + 1.0, "ratio_from": "lights", "evidence": ["e"]},
+        "exposure": {"clipped_fraction": 0.0, "median_stops_from_grey": -1.0},
+        "slant": ""
+    });
+    let marks = json!({"format": "slant-marks/1", "marks": [
+        {"id": "e", "kind": "eye", "limbus": {"centre": [40, 30], "rx": 9, "ry": 9}},
+        {"id": "lit", "kind": "patch", "role": "lit", "polygon": square},
+        {"id": "shadow", "kind": "patch", "role": "shadow", "polygon": square},
+        {"id": "bg", "kind": "patch", "role": "background", "polygon": square}]});
+    (serde_json::from_value(r).expect("readings"), Marks::from_value(marks).expect("marks"))
+}
+
+fn first(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64, as_: &str) -> Vec<Mend> {
+    let (r, m) = read(key, size, fill, contrast, ground);
+    mends(&r, &m, brief(as_).expect("a brief"), &set(key, size, fill), &mut |_| true).expect("mends")
+}
+
+#[test]
+fn a_key_that_is_too_high_is_lowered() {
+    let all = first([35.0, 72.0], 30.0, -1.5, 1.3, -2.0, "business");
+    let lowered =
+        all.iter().find(|m| matches!(m.handle, Handle::Height { light: 0, deg } if deg < 0.0)).expect("lowered");
+    assert!(
+        lowered.foreseen.iter().any(|f| f.before == Outcome::Fault && f.after == Outcome::Holds),
+        "{:?}",
+        lowered.foreseen
+    );
+    let at = |s: &LightSet| AzEl::of(&s.lights[0].position()).elevation_deg;
+    assert!(at(&lowered.set) < 60.0, "{}", at(&lowered.set));
+}
+
+#[test]
+fn too_much_contrast_is_mended_by_what_fills_and_too_little_by_taking_it_away() {
+    // the ratio follows from levels: key over fill in stops
+    let filled = |all: &[Mend], up: bool| {
+        all.iter().any(|m| match m.handle {
+            Handle::Power { light: 1, stops } | Handle::Room { stops } => (stops > 0.0) == up,
+            Handle::Power { light: 0, stops } => (stops < 0.0) == up,
+            Handle::Off { light: 1 } => !up,
+            _ => false,
+        })
+    };
+    let dark = first([40.0, 25.0], 30.0, -3.5, 3.2, -2.0, "business");
+    assert!(filled(&dark, true), "{:?}", dark.iter().map(|m| &m.says).collect::<Vec<_>>());
+    let flat = first([40.0, 25.0], 30.0, -0.3, 0.3, -2.0, "dramatic");
+    assert!(filled(&flat, false), "{:?}", flat.iter().map(|m| &m.says).collect::<Vec<_>>());
+}
+
+#[test]
+fn each_change_takes_gravity_away_and_more_hold_at_the_end() {
+    for (key, size, fill, contrast, ground, as_) in [
+        ([35.0, 72.0], 30.0, -1.5, 1.3, -2.0, "business"),
+        ([5.0, 10.0], 5.0, -3.5, 3.4, 1.5, "gentle"),
+        ([70.0, 60.0], 3.0, -4.0, 4.0, 0.5, "business"),
+    ] {
+        let (r, m) = read(key, size, fill, contrast, ground);
+        let v = judge(&r, &m, brief(as_).unwrap());
+        let faults = v.findings.iter().filter(|f| f.outcome == Outcome::Fault).count();
+        let all = first(key, size, fill, contrast, ground, as_);
+        assert!(!all.is_empty() && faults > 0, "{as_}: {faults} faults");
+        assert!(all.iter().all(|m| m.gain > 0.0));
+        let (held, holds) = (all[0].held, all.last().unwrap().holds);
+        assert!(holds > held, "{as_}: {held} to {holds}");
+        // the chain hangs together: what one ends with the next begins with
+        for w in all.windows(2) {
+            assert_eq!(w[0].holds, w[1].held);
+        }
+    }
+}
+
+#[test]
+fn nothing_is_changed_where_nothing_is_wrong() {
+    let (r, m) = read([35.0, 30.0], 30.0, -1.2, 1.2, -1.2);
+    let b = brief("business").unwrap();
+    let v = judge(&r, &m, b);
+    let wrong: Vec<_> = v
+        .findings
+        .iter()
+        .filter(|f| matches!(f.outcome, Outcome::Fault | Outcome::Unsure))
+        .map(|f| (&f.rule, f.value, f.limit))
+        .collect();
+    assert!(wrong.is_empty(), "{wrong:?}");
+    assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), &mut |_| true).unwrap().is_empty());
+}
+
+#[test]
+fn telling_can_be_stopped() {
+    let (r, m) = read([70.0, 60.0], 3.0, -4.0, 4.0, 0.5);
+    let all = mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), &mut |_| false).unwrap();
+    assert_eq!(all.len(), 1);
+}
+
+#[test]
+fn beliefs_are_held_against_the_law() {
+    let all = myths(&set([40.0, 30.0], 3.0, -1.5), Lengths::Metres).expect("beliefs");
+    let of = |id: &str| all.iter().find(|m| m.id == id).unwrap_or_else(|| panic!("{id}"));
+    // a small lamp: two stops for twice the distance (inverse square law)
+    assert!((of("twice-as-far").expected_computed[1] - 2.0).abs() < 0.05, "{}", of("twice-as-far").here);
+    // 1.5 times as wide from twice as far looks three quarters as large (geometry, small angles)
+    assert!((of("bigger-is-softer").expected_computed[1] - 0.75).abs() < 0.02);
+    // radiance is kept along a ray: no stops at all
+    assert!(of("camera-nearer").expected_computed[1].abs() < 0.02);
+    // all a stop down leaves the ratio as it is (definition)
+    let ratio = of("dim-for-less-contrast").expected_computed;
+    assert!((ratio[1] / (2.0 * ratio[0]) - 1.0).abs() < 0.01, "{ratio:?}");
+    // key 1.4 m before the subject, the wall 1.5 m behind it: 2.9 m against 1.4, then 4.3 against 2.8 (inverse square law,
+    // with the fill and the cosine left in both)
+    let wall = of("farther-darkens-the-wall").expected_computed;
+    assert!(wall[1] < wall[0] - 1.0, "it gets brighter against the subject: {wall:?}");
+    assert!(all.iter().all(|m| !m.truth.is_empty() && !m.source.is_empty() && !m.here.is_empty()));
+}

@@ -1,0 +1,100 @@
+<script setup lang="ts">
+// A student hands a picture of one of their cases in, or a new one from the phone.
+import { computed, onMounted, ref } from 'vue'
+import { RouterLink, useRouter } from 'vue-router'
+import { api, data, pictureUrl, upload, type AssignmentView, type CaseCard } from '../api/client'
+import { messageOf } from '../shell/events'
+import PickFiles from '../shell/PickFiles.vue'
+import { PICTURES } from '../shell/pictures'
+import SubmissionCard from './SubmissionCard.vue'
+
+const props = defineProps<{ of: AssignmentView }>()
+const emit = defineEmits<{ changed: [] }>()
+const router = useRouter()
+const cases = ref<CaseCard[]>([])
+const frame = ref<string | null>(null)
+const paragraph = ref('')
+const mayShow = ref(false)
+const who = ref('')
+const problem = ref('')
+const busy = ref('')
+onMounted(async () => {
+  try {
+    cases.value = await data(api.GET('/api/cases'))
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+})
+const own = computed(() => cases.value.filter((c) => c.frame_id))
+async function send(files: File[]) {
+  const file = files[0]
+  if (!file) return
+  try {
+    busy.value = 'Sending…'
+    const c = await data(api.POST('/api/cases', { body: { title: props.of.assignment.title, brief: props.of.brief.based_on ?? props.of.brief.id } }))
+    await upload(c.id, file, () => {})
+    // its marks are set and confirmed in Read
+    await router.push({ name: 'read', params: { caseId: c.id } })
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+}
+async function handIn() {
+  if (!frame.value) return
+  busy.value = 'Handing in…'
+  try {
+    await data(api.POST('/api/assignments/{id}/submissions', { params: { path: { id: props.of.id } }, body: { frame: frame.value, paragraph: paragraph.value, may_show: mayShow.value, who: who.value } }))
+    problem.value = ''
+    emit('changed')
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+}
+</script>
+
+<template>
+  <div class="hand">
+    <SubmissionCard v-if="of.mine" :id="of.mine" :key="of.mine" :of="of" />
+    <BForm v-if="!of.mine || of.assignment.again" class="sheet" @submit.prevent="handIn">
+      <h2>{{ of.mine ? 'Hand in again' : 'Hand in' }}</h2>
+      <p class="quiet m-0">Choose a picture of one of your cases; its marks and what they say are frozen as they are now.</p>
+      <BFormRadioGroup v-model="frame" class="cases" aria-label="Which picture">
+        <BFormRadio v-for="c in own" :key="c.id" :value="c.frame_id" data-test="hand-in-case"><img :src="pictureUrl(c.frame_id ?? '', 'thumb')" :alt="c.title" /><br />{{ c.title }}</BFormRadio>
+      </BFormRadioGroup>
+      <p class="m-0">Or send a new one: <PickFiles :accept="PICTURES" label="Choose or take a picture" @files="send" /> <span class="quiet small">It becomes a case; mark it in Read, then come back here.</span></p>
+      <label class="w-100">In your own words{{ of.assignment.hand_in?.paragraph ? '' : ' (if you like)' }}<BFormTextarea v-model="paragraph" rows="3" maxlength="6000" dir="auto" data-test="hand-in-words" /></label>
+      <label class="w-100">Who is in the picture<BFormInput v-model="who" size="sm" maxlength="400" placeholder="nobody, or names" /></label>
+      <BFormCheckbox v-model="mayShow">They agreed that the class may see it</BFormCheckbox>
+      <BButton type="submit" size="sm" variant="primary" :disabled="!frame || !!busy" data-test="hand-in">Hand in</BButton>
+      <span v-if="busy" role="status" class="quiet"> {{ busy }}</span>
+      <p v-if="problem" role="alert" class="problem" data-test="hand-in-problem">{{ problem }}</p>
+      <p class="quiet small m-0">Where a picture was taken is never kept. <RouterLink to="/cases">My cases</RouterLink></p>
+    </BForm>
+  </div>
+</template>
+
+<style scoped>
+.hand {
+  display: grid;
+  gap: 0.7rem;
+  max-width: 60rem;
+}
+form {
+  display: grid;
+  gap: 0.6rem;
+  justify-items: start;
+}
+.cases {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.8rem;
+}
+.cases img {
+  width: 110px;
+  height: 110px;
+  object-fit: cover;
+  border-radius: 5px;
+}
+</style>

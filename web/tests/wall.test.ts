@@ -1,0 +1,72 @@
+import { describe, expect, it } from 'vitest'
+import type { WallPicture } from '../src/api/client'
+import { figureOf, ordered, outliers, pointsOf, shown } from '../src/class/wall'
+
+const picture = (id: string, steps: number | null, more: Partial<WallPicture> = {}): WallPicture => ({
+  id,
+  name: id,
+  state: 'handed_in',
+  late: { late: false, days: 0, keeps: 1 },
+  attempt: 1,
+  size: [4, 5],
+  lights: [],
+  distance: steps === null ? null : { steps, parts: [] },
+  rules: [0, 0, 0],
+  proposals: [],
+  points: {},
+  disputed: false,
+  appeal: false,
+  copies: [],
+  ...more,
+})
+
+describe('the wall', () => {
+  it('is ordered by a figure, those without one last', () => {
+    const all = [picture('a', 3), picture('b', null), picture('c', 1), picture('d', 3)]
+    expect(ordered(all, 'distance').map((p) => p.id)).toEqual(['c', 'a', 'd', 'b'])
+    expect(ordered(all, 'handed')).toBe(all)
+  })
+  it('sorts 300 within a tenth of a second', () => {
+    const all = Array.from({ length: 300 }, (_, i) => picture(String(i), (i * 7919) % 301))
+    const start = performance.now()
+    ordered(all, 'distance')
+    expect(performance.now() - start).toBeLessThan(100)
+  })
+  it('finds what lies far from the others', () => {
+    const all = [1, 1.1, 1.2, 0.9, 1.3, 1, 9].map((s, i) => picture(String(i), s))
+    expect([...outliers(all)]).toEqual(['6'])
+    expect(outliers(all.slice(0, 3)).size).toBe(0)
+  })
+  it('shows what is asked for', () => {
+    const all = [picture('ana', 1, { late: { late: true, days: 1, keeps: 1 } }), picture('bo', 2, { state: 'returned' }), picture('cy', 3, { copies: ['ana'] })]
+    expect(shown(all, 'late', '').map((p) => p.id)).toEqual(['ana'])
+    expect(shown(all, 'open', '').map((p) => p.id)).toEqual(['ana', 'cy'])
+    expect(shown(all, 'copies', '').map((p) => p.id)).toEqual(['cy'])
+    expect(shown(all, 'all', 'B').map((p) => p.id)).toEqual(['bo'])
+  })
+})
+
+describe('figures of the wall', () => {
+  it('have their unit and their spread', () => {
+    const key = { role: 'key' as const, azimuth_deg: -40.2, elevation_deg: 6.4, direction_sd_deg: 3.1, frame: 'camera', angular_size_deg: 20, angular_size_range_deg: [18, 24], evidence: [] }
+    const p = picture('a', 1.25, { lights: [key], contrast_stops: 0.6, contrast_spread_stops: 0.2, counts: 0.725, rules: [3, 0, 9] })
+    expect(figureOf(p, 'round')).toBe('−40 ± 3.1° right')
+    expect(figureOf(p, 'up')).toBe('6.4 ± 3.1° up')
+    expect(figureOf(p, 'size')).toBe('20 ± 3.0° wide')
+    expect(figureOf(p, 'contrast')).toBe('0.6 ± 0.2 stops')
+    expect(figureOf(p, 'distance')).toBe('1.3 steps')
+    expect(figureOf(p, 'share')).toBe('73 %')
+    expect(figureOf(p, 'faults')).toBe('3 faults')
+    expect(figureOf(picture('b', null), 'distance')).toBe('')
+  })
+})
+
+describe('keys for points', () => {
+  it('are tenths in halves', () => {
+    expect(pointsOf('7', { points: 10 })).toBe(7)
+    expect(pointsOf('3', { points: 5 })).toBe(1.5)
+    expect(pointsOf('0', { points: 5 })).toBe(0)
+    expect(pointsOf('=', { points: 7.5 })).toBe(7.5)
+    expect(pointsOf('x', { points: 5 })).toBe(null)
+  })
+})
