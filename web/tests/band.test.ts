@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { lobeRadius, lobeStrength, onBand, place, roomCells } from '../src/halo/band'
+import { directionAt, lobeRadius, lobeStrength, onBand, place, roomCells } from '../src/halo/band'
 
 const at = (azimuth_deg: number, elevation_deg: number) => onBand({ azimuth_deg, elevation_deg })
 
@@ -55,5 +55,24 @@ describe('a room on the band', () => {
     const bright = roomCells(room(() => 12))
     expect(bright).toHaveLength(32)
     expect(Math.max(...bright.map((c) => c.strength))).toBeLessThanOrEqual(0.75)
+  })
+})
+
+describe('a point of the halo', () => {
+  const box = { hw: 58, hh: 58, depth: 106 }
+  it('is the direction that is drawn there', () => {
+    for (let az = -170; az <= 170; az += 20)
+      for (let el = -80; el <= 80; el += 20) {
+        if (az === 0 && el === 0) continue
+        const p = place(box, onBand({ azimuth_deg: az, elevation_deg: el }))
+        const d = directionAt(box, p.x, p.y)
+        expect(d.elevation_deg).toBeCloseTo(el, 6)
+        expect(d.azimuth_deg).toBeCloseTo(az, 5)
+      }
+  })
+  it('is the lens within the picture, and behind at the rim and beyond', () => {
+    expect(directionAt(box, 10, -20)).toEqual({ azimuth_deg: expect.closeTo(0, 9), elevation_deg: expect.closeTo(0, 9) })
+    expect(Math.abs(directionAt(box, 300, 0).azimuth_deg)).toBeCloseTo(180, 6)
+    expect(directionAt(box, 0, 0)).toEqual({ azimuth_deg: 0, elevation_deg: 0 })
   })
 })

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { WallPicture } from '../src/api/client'
-import { figureOf, ordered, outliers, pointsOf, shown } from '../src/class/wall'
+import { grouped } from '../src/class/groups'
+import { figureOf, inside, ordered, outliers, pointsOf, shown } from '../src/class/wall'
 
 const picture = (id: string, steps: number | null, more: Partial<WallPicture> = {}): WallPicture => ({
   id,
@@ -17,6 +18,9 @@ const picture = (id: string, steps: number | null, more: Partial<WallPicture> = 
   disputed: false,
   appeal: false,
   copies: [],
+  sample: false,
+  blind: false,
+  looked_at: [0, 0],
   ...more,
 })
 
@@ -68,5 +72,26 @@ describe('keys for points', () => {
     expect(pointsOf('0', { points: 5 })).toBe(0)
     expect(pointsOf('=', { points: 7.5 })).toBe(7.5)
     expect(pointsOf('x', { points: 5 })).toBe(null)
+  })
+})
+
+describe('a line drawn round some', () => {
+  it('holds what lies in it, also where it is not convex', () => {
+    const square: [number, number][] = [[0, 0], [10, 0], [10, 10], [0, 10]]
+    expect(inside([5, 5], square)).toBe(true)
+    expect(inside([15, 5], square)).toBe(false)
+    const hook: [number, number][] = [[0, 0], [10, 0], [10, 10], [8, 10], [8, 2], [0, 2]]
+    expect(inside([9, 9], hook)).toBe(true)
+    expect(inside([4, 5], hook)).toBe(false)
+    expect(inside([5, 5], [])).toBe(false)
+  })
+})
+
+describe('groups', () => {
+  it('come from the names, in their order; who has none is in none', () => {
+    expect(grouped({ a: 'Group 10', b: ' Group 2 ', c: '', d: 'Group 2' })).toEqual([
+      { name: 'Group 2', members: ['b', 'd'] },
+      { name: 'Group 10', members: ['a'] },
+    ])
   })
 })

@@ -1,5 +1,6 @@
 //! Assignments: what is asked for, by when, and what being late costs.
 
+use crate::peers::MOST_PEERS;
 use crate::rubric::{By, Criterion};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
@@ -15,6 +16,8 @@ pub struct HandIn {
     pub set: bool,
     /// A paragraph in the student's own words.
     pub paragraph: bool,
+    /// Plates, at least.
+    pub plates: u32,
 }
 
 /// What being late costs.
@@ -66,6 +69,12 @@ pub struct Assignment {
     /// Graders see no names.
     #[serde(default)]
     pub anonymous: bool,
+    /// Students of a group hand in together: what one hands in counts for all.
+    #[serde(default)]
+    pub groups: bool,
+    /// Pictures of others that each student looks at and says something about; nought for none.
+    #[serde(default)]
+    pub peers: u32,
     /// Weight in the gradebook.
     #[serde(default = "one")]
     pub weight: f64,
@@ -116,6 +125,12 @@ impl Assignment {
             && !(0.0..=100.0).contains(&percent_a_day)
         {
             return Err("late.percent_a_day: expected 0 to 100".into());
+        }
+        if self.peers > MOST_PEERS {
+            return Err(format!("peers: expected 0 to {MOST_PEERS}"));
+        }
+        if self.hand_in.plates > 40 {
+            return Err("hand_in.plates: expected at most 40".into());
         }
         if self.hand_in.takes > 200 {
             return Err("hand_in.takes: expected at most 200".into());

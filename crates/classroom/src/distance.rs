@@ -2,6 +2,7 @@
 
 use evidence::readings::Readings;
 use judging::compare::Comparison;
+use judging::critique::Differences;
 use optics::words::signed;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -204,5 +205,17 @@ impl Distance {
     /// A part, if it could be told.
     pub fn part(&self, kind: PartKind) -> Option<&DistancePart> {
         self.parts.iter().find(|p| p.kind == kind)
+    }
+}
+
+/// The same as phrases name it.
+impl From<&Distance> for Differences {
+    fn from(d: &Distance) -> Self {
+        Differences {
+            key_up_deg: d.key_off_deg.map(|k| k[0]),
+            key_round_deg: d.key_off_deg.map(|k| k[1]),
+            key_size: d.part(PartKind::Size).map(|p| p.value.exp2()),
+            exposure_stops: d.part(PartKind::Exposure).map(|p| p.value),
+        }
     }
 }

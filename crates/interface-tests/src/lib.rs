@@ -2,6 +2,7 @@
 
 pub mod bucket;
 pub mod http;
+pub mod term;
 
 use anyhow::{Context, bail};
 use std::net::TcpListener;

@@ -1,54 +1,13 @@
 //! A class: who may do what on every route, a term from the code to the gradebook, and the wall by keys alone.
 
 use anyhow::{Context, Result, ensure};
-use interface_tests::http::{get, person, problem, send, upload};
+use interface_tests::http::{get, person, send};
+use interface_tests::term::{newcomer, ok, picture, read_all, refused, text};
 use interface_tests::{Browser, Server};
 use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
 use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
-
-async fn ok(c: &Client, s: &Server, m: Method, path: &str, body: &Value) -> Result<Value> {
-    let r = send(c, s, m.clone(), path, body).await?;
-    let status = r.status();
-    let text = r.text().await?;
-    ensure!(status.is_success(), "{m} {path}: {status} {text}");
-    Ok(if text.is_empty() { Value::Null } else { serde_json::from_str(&text)? })
-}
-
-async fn refused(c: &Client, s: &Server, m: Method, path: &str, body: &Value, as_: u16) -> Result<String> {
-    let r = send(c, s, m.clone(), path, body).await?;
-    ensure!(r.status().as_u16() == as_, "{m} {path}: {} instead of {as_}", r.status());
-    Ok(problem(r).await?["detail"].as_str().unwrap_or_default().to_owned())
-}
-
-async fn newcomer(s: &Server, name: &str) -> Result<Client> {
-    let c = Client::builder().cookie_store(true).build()?;
-    let body = json!({"name": name, "email": format!("{}@term.example", name.to_lowercase()), "password": "a long enough sentence"});
-    let r = c.post(format!("{}/api/accounts", s.base)).json(&body).send().await?;
-    ensure!(r.status().is_success(), "{name}: {}", r.text().await?);
-    Ok(c)
-}
-
-/// A case with one of the class's pictures and its marks; its frame.
-async fn picture(c: &Client, s: &Server, which: &str) -> Result<String> {
-    let folder = interface_tests::root().join("crates/server/demo/class");
-    let case = ok(c, s, Method::POST, "/api/cases", &json!({"title": which, "brief": "everyday"})).await?["id"]
-        .as_str()
-        .unwrap_or_default()
-        .to_owned();
-    let r = upload(c, s, &case, &format!("{which}.jpg"), std::fs::read(folder.join(format!("{which}.jpg")))?).await?;
-    ensure!(r.status() == StatusCode::CREATED, "{}", r.text().await?);
-    let frame = r.json::<Value>().await?["id"].as_str().unwrap_or_default().to_owned();
-    let marks: Value = serde_json::from_str(&std::fs::read_to_string(folder.join(format!("{which}.json")))?)?;
-    let version = get(c, s, &format!("/api/frames/{frame}/marks")).await?["version"].clone();
-    ok(c, s, Method::PUT, &format!("/api/frames/{frame}/marks"), &json!({"version": version, "marks": marks})).await?;
-    Ok(frame)
-}
-
-fn text(v: &Value, name: &str) -> String {
-    v[name].as_str().unwrap_or_default().to_owned()
-}
 
 fn rubric() -> Value {
     json!([{"id": "place", "name": "Place of the key", "points": 10.0, "by": "measured", "measure": "direction"},
@@ -57,19 +16,6 @@ fn rubric() -> Value {
 
 fn assignment(due: Option<&str>, late: &Value) -> Value {
     json!({"title": "Triangle", "brief": "everyday", "rubric": rubric(), "due": due, "zone": "Europe/Berlin", "late": late, "again": true})
-}
-
-/// Waits until nothing of an assignment is being read.
-async fn read_all(c: &Client, s: &Server, id: &str) -> Result<Value> {
-    let begin = Instant::now();
-    loop {
-        let wall = get(c, s, &format!("/api/assignments/{id}/wall")).await?;
-        if wall.as_array().context("a wall")?.iter().all(|p| p["state"] != "reading") {
-            return Ok(wall);
-        }
-        ensure!(begin.elapsed() < Duration::from_secs(120), "still being read: {wall}");
-        tokio::time::sleep(Duration::from_millis(300)).await;
-    }
 }
 
 #[tokio::test]

@@ -2,7 +2,8 @@
 
 use crate::App;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::admin::{SignUp, sign_up as sign_up_rule};
+use crate::records::admin::{SignUp, invited_role, sign_up as sign_up_rule, use_invitation};
+use crate::records::removal::remove_account;
 pub use crate::records::roles::Role;
 use crate::tries;
 use crate::work::Work;
@@ -19,7 +20,7 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(sign_up)).routes(routes!(who, sign_in, sign_out))
+    OpenApiRouter::new().routes(routes!(sign_up)).routes(routes!(remove_me)).routes(routes!(who, sign_in, sign_out))
 }
 
 /// A signed-in person, as the session knows them.
@@ -142,6 +143,9 @@ pub struct NewAccount {
     pub email: String,
     /// At least ten characters.
     pub password: String,
+    /// Code of an invitation, where accounts are made by invitation.
+    #[serde(default)]
+    pub invitation: Option<String>,
 }
 
 /// Makes an account; used by sign-up and by the demo data.
@@ -193,10 +197,21 @@ async fn sign_up(
 ) -> Answer<Json<Person>> {
     // a class that signs up together is not turned away
     tries::allow(&app, "sign-up", tries::SIGN_UPS).await?;
-    if sign_up_rule(&app).await? == SignUp::Closed {
-        return Err(Problem::forbidden("No new accounts are made here: ask whoever runs this server."));
+    let invitation = new.invitation.clone().filter(|c| !c.trim().is_empty());
+    let role = match (sign_up_rule(&app).await?, &invitation) {
+        (SignUp::Closed, _) => {
+            return Err(Problem::forbidden("No new accounts are made here: ask whoever runs this server."));
+        }
+        (SignUp::Invited, None) => {
+            return Err(Problem::forbidden("Accounts are made by invitation here: ask whoever runs this server for a code."));
+        }
+        (SignUp::Open, None) => Role::Student,
+        (_, Some(code)) => invited_role(&app, code).await?,
+    };
+    let account = create(&app, new, role.word()).await?;
+    if let Some(code) = invitation {
+        use_invitation(&app, &code).await?;
     }
-    let account = create(&app, new, "student").await?;
     open(&mut session, account).await
 }
 
@@ -230,6 +245,36 @@ async fn who(session: AuthSession) -> Json<Option<Person>> {
 /// Sign out.
 #[utoipa::path(delete, path = "/session", tag = "accounts", responses((status = 204)))]
 async fn sign_out(mut session: AuthSession) -> Answer<StatusCode> {
+    session.logout().await.map_err(Problem::internal)?;
+    Ok(StatusCode::NO_CONTENT)
+}
+
+/// A password, to be sure.
+#[derive(Deserialize, ToSchema)]
+pub struct Surely {
+    /// Password of the account.
+    pub password: String,
+}
+
+/// Remove my account with all that is kept of me. Points stay where a class keeps them.
+#[utoipa::path(delete, path = "/account", tag = "accounts", request_body = Surely,
+    responses((status = 204), (status = 401, body = Problem), (status = 403, body = Problem), (status = 409, body = Problem)))]
+async fn remove_me(
+    State(app): State<App>,
+    mut session: AuthSession,
+    Me(me): Me,
+    Body(s): Body<Surely>,
+) -> Answer<StatusCode> {
+    tries::allow(&app, &me.email, tries::SIGN_INS).await?;
+    if s.password.len() > LONGEST_PASSWORD {
+        return Err(Problem::forbidden("That is not the password of this account."));
+    }
+    let hash = me.password_hash.clone();
+    let right = app.work.hash(move || password_auth::verify_password(&s.password, &hash).is_ok()).await?;
+    if !right {
+        return Err(Problem::forbidden("That is not the password of this account."));
+    }
+    remove_account(&app, me.id, Role::of(&me.role)).await?;
     session.logout().await.map_err(Problem::internal)?;
     Ok(StatusCode::NO_CONTENT)
 }

@@ -5,6 +5,8 @@
 
 mod accounts;
 mod demo;
+mod exports;
+mod live;
 mod opening;
 mod prepared;
 mod problem;
@@ -96,6 +98,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::cases::routes())
         .merge(routes::calibration::routes())
         .merge(routes::classes::routes())
+        .merge(routes::class_work::routes())
         .merge(routes::compare::routes())
         .merge(routes::frames::routes())
         .merge(routes::jobs::routes())
@@ -103,6 +106,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::marks::routes())
         .merge(routes::plans::routes())
         .merge(routes::recipes::routes())
+        .merge(routes::rounds::routes())
         .merge(routes::sets::routes())
         .merge(routes::set_parts::routes())
         .merge(routes::plates::routes())
@@ -233,6 +237,13 @@ pub async fn serve(config: &Config, stop: impl Future<Output = ()> + Send + 'sta
         stop.await;
         beside.iter().for_each(tokio::task::JoinHandle::abort);
         return Ok(());
+    };
+    beside.push(tokio::spawn(app.live.clone().hear(app.pool.clone())));
+    let live = app.live.clone();
+    let stop = async move {
+        stop.await;
+        // who watches a round would hold the server up
+        live.close();
     };
     let router = router(app, &config.web);
     tokio::task::spawn_blocking(|| {

@@ -1,6 +1,7 @@
 //! What all handlers share.
 
 use crate::Config;
+use crate::live::Live;
 use crate::prepared::Prepared;
 use crate::problem::Problem;
 use crate::store::Store;
@@ -46,6 +47,8 @@ pub struct App {
     mends: Arc<Mutex<LruCache<String, Arc<Vec<Mend>>>>>,
     /// Places for heavy work.
     pub(crate) work: Work,
+    /// Who watches live rounds.
+    pub(crate) live: Live,
     /// Program that decodes pictures apart; without one all are decoded here.
     pub(crate) decoder: Option<std::path::PathBuf>,
     /// Folder whose folders are watched for takes.
@@ -122,6 +125,7 @@ impl App {
             shown: Arc::new(Mutex::new(LruCache::new(SHOWN))),
             mends: Arc::new(Mutex::new(LruCache::new(MENDED))),
             work: Work::default(),
+            live: Live::default(),
             decoder: config.decoder.clone(),
             tether: config.tether.clone().map(Arc::new),
         })

@@ -3,6 +3,7 @@
 //! Keys are `pictures/HASH/NAME`: the original without its location, and the copies to look at.
 
 use bytes::Bytes;
+use futures_util::TryStreamExt;
 use futures_util::stream::BoxStream;
 use object_store::aws::AmazonS3Builder;
 use object_store::local::LocalFileSystem;
@@ -105,6 +106,12 @@ impl Store {
         }
     }
 
+    /// Bytes of all files together.
+    pub(crate) async fn bytes(&self) -> Result<u64, object_store::Error> {
+        self.0.list(None).try_fold(0, |sum, f| std::future::ready(Ok(sum + f.size))).await
+    }
+
+    /// Hashes of all pictures that are there.
     pub(crate) async fn hashes(&self) -> Result<Vec<String>, object_store::Error> {
         let list = self.0.list_with_delimiter(Some(&Path::from("pictures"))).await?;
         Ok(list.common_prefixes.into_iter().filter_map(|p| Some(p.filename()?.to_owned())).collect())

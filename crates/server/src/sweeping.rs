@@ -19,7 +19,7 @@ pub async fn sweep_orphans(app: &App) -> anyhow::Result<usize> {
     Ok(swept)
 }
 
-/// Removes one picture if no frame, submission or assignment points at it and it is not young; says whether it did.
+/// Removes one picture if no frame, submission, assignment or live round points at it and it is not young; says whether it did.
 ///
 /// # Errors
 /// If the database or the store fails.
@@ -27,7 +27,8 @@ pub async fn sweep(app: &App, hash: &str) -> anyhow::Result<bool> {
     let used: bool = sqlx::query_scalar(
         "select exists (select 1 from frames where file_hash = $1)
              or exists (select 1 from submissions where file_hash = $1)
-             or exists (select 1 from assignments where reference_hash = $1)",
+             or exists (select 1 from assignments where reference_hash = $1)
+             or exists (select 1 from round_pictures where file_hash = $1)",
     )
     .bind(hash)
     .fetch_one(&app.pool)
@@ -47,6 +48,14 @@ pub async fn keep_swept(app: App) {
         }
         if let Err(e) = crate::records::classes::sweep_notices(&app).await {
             tracing::warn!("old notices were not removed: {e}");
+        }
+        match crate::records::removal::sweep_classes(&app).await {
+            Ok(0) => {}
+            Ok(many) => tracing::info!(many, "took pictures away of classes that were laid aside long ago"),
+            Err(e) => tracing::warn!("pictures of classes that were laid aside were not taken away: {}", e.detail),
+        }
+        if let Err(e) = crate::records::rounds::sweep_rounds(&app).await {
+            tracing::warn!("old live rounds were not removed: {e}");
         }
         match sweep_orphans(&app).await {
             Ok(0) => {}

@@ -1,6 +1,7 @@
 //! Does jobs, one at a time, until it is told to stop.
 
 use crate::App;
+use crate::exports::export;
 use crate::problem::{Answer, Problem};
 use crate::records::frames::owned;
 use crate::records::jobs::{self, PlatesFile, ReportFile, Taken, Task};
@@ -94,6 +95,7 @@ async fn perform(app: &App, job: Taken, hold: &Hold) -> Answer<()> {
         Task::Picture { case, side, samples } => picture(app, job.id, case, side, samples, hold).await,
         Task::Readings { case } => readings(app, owner_of(&job)?, case, hold).await,
         Task::Series { case } => series_file(app, job.id, owner_of(&job)?, case, hold).await,
+        Task::Export => export_file(app, job.id, owner_of(&job)?, hold).await,
         Task::Submission { submission } => submitted(app, submission).await,
         Task::Report { case, frame, file, paper, contact } => {
             report_file(app, job.id, [owner_of(&job)?, case, frame], (file, paper, contact), hold).await
@@ -145,6 +147,22 @@ async fn write_file(
         Ok(Err(e)) => Err(Problem::bad(e)),
         Err(p) => Err(p),
     }
+}
+
+/// All that is kept of a person.
+async fn export_file(app: &App, id: Uuid, owner: Uuid, hold: &Hold) -> Answer<()> {
+    let out = tempfile::tempfile().map_err(Problem::internal)?;
+    let mut whole = out.try_clone().map_err(Problem::internal)?;
+    let tell = |share| {
+        hold.tell(share);
+        !hold.stop.load(Ordering::Relaxed)
+    };
+    export(app, owner, out, tell).await?;
+    if hold.stop.load(Ordering::Relaxed) {
+        return Ok(());
+    }
+    whole.rewind().map_err(Problem::internal)?;
+    app.store.put_result_file(id, tokio::fs::File::from_std(whole)).await.map_err(Problem::internal)
 }
 
 /// The pictures of a series cropped alike.

@@ -26,7 +26,9 @@ const a = reactive<Assignment>({
   zone: was?.zone ?? zone,
   late: was?.late ?? { kind: 'told' },
   again: was?.again ?? true,
-  hand_in: was?.hand_in ?? { takes: 0, set: false, paragraph: false },
+  hand_in: was?.hand_in ?? { takes: 0, set: false, paragraph: false, plates: 0 },
+  groups: was?.groups ?? false,
+  peers: was?.peers ?? 0,
   hidden: was?.hidden ?? false,
   anonymous: was?.anonymous ?? false,
   weight: was?.weight ?? 1,
@@ -115,6 +117,12 @@ async function save() {
       <BFormCheckbox v-model="a.anonymous">Graders see no names</BFormCheckbox>
       <BFormCheckbox v-if="a.hand_in" v-model="a.hand_in.paragraph">A paragraph in one's own words goes with it</BFormCheckbox>
       <BFormCheckbox v-if="a.hand_in" v-model="a.hand_in.set">The set goes with it</BFormCheckbox>
+      <BFormCheckbox v-model="a.groups">Groups hand in together</BFormCheckbox>
+      <div class="pair">
+        <NumberField v-if="a.hand_in" label="Takes that go with it, at least" :value="a.hand_in.takes" :least="0" :most="200" @change="(v) => a.hand_in && (a.hand_in.takes = Math.round(v ?? 0))" />
+        <NumberField v-if="a.hand_in" label="Plates that go with it, at least" :value="a.hand_in.plates" :least="0" :most="40" @change="(v) => a.hand_in && (a.hand_in.plates = Math.round(v ?? 0))" />
+        <NumberField label="Pictures of others each looks at" :value="a.peers" :least="0" :most="5" @change="(v) => (a.peers = Math.round(v ?? 0))" />
+      </div>
       <BFormCheckbox v-model="published">Students see it</BFormCheckbox>
     </div>
     <h2 class="mt-3">Rubric</h2>

@@ -5,8 +5,12 @@ import { RouterLink, useRouter } from 'vue-router'
 import { api, data, type AssignmentCard, type AuditLine, type ClassView, type Gradebook, type Seat } from '../api/client'
 import { useSession } from '../entry/session'
 import { messageOf } from '../shell/events'
+import RoundsPanel from '../live/RoundsPanel.vue'
+import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import AssignmentEditor from './AssignmentEditor.vue'
+import BookTable from './BookTable.vue'
+import GroupsPanel from './GroupsPanel.vue'
 
 const props = defineProps<{ classId: string }>()
 const session = useSession()
@@ -53,7 +57,7 @@ async function act(what: () => Promise<unknown>) {
   }
   await load()
 }
-type Edit = { open?: boolean; most?: number; archived?: boolean; turn_code?: boolean; drop_lowest?: number; consent?: string }
+type Edit = { keep_days?: number; keep_grades?: boolean; open?: boolean; most?: number; archived?: boolean; turn_code?: boolean; drop_lowest?: number; consent?: string }
 const change = (e: Edit) => act(() => data(api.PATCH('/api/classes/{id}', { ...path.value, body: { version: view.value?.version ?? 0, ...e } })))
 const member = (account: string) => ({ params: { path: { id: props.classId, account } } })
 const reseat = (account: string, seat: Seat) => act(() => data(api.PUT('/api/classes/{id}/members/{account}', { ...member(account), body: { seat } })))
@@ -105,6 +109,9 @@ const link = computed(() => `${location.origin}/classes?code=${view.value?.code 
             <div v-if="leads" class="acts">
               <BButton size="sm" variant="secondary" data-test="toggle-code" @click="change({ open: !view.open })">{{ view.open ? 'Close it' : 'Open it' }}</BButton>
               <BButton size="sm" variant="secondary" data-test="turn-code" @click="change({ turn_code: true })">New code</BButton>
+              <label>Points stay when a picture is taken away <BFormCheckbox class="d-inline-block" :model-value="view.keep_grades" aria-label="Points stay when a picture is taken away" @update:model-value="(v) => change({ keep_grades: v === true })" /></label>
+              <NumberField label="Days pictures are kept once it is laid aside (0: no end)" :value="view.keep_days ?? 0" :least="0" :most="3650" data-test="keep-days" @change="(v) => change({ keep_days: Math.round(v ?? 0) })" />
+              <NumberField label="Lowest marks that do not count" :value="view.drop_lowest" :least="0" :most="20" @change="(v) => change({ drop_lowest: Math.round(v ?? 0) })" />
               <BButton size="sm" variant="secondary" @click="change({ archived: !view.archived })">{{ view.archived ? 'Take the class up again' : 'Lay the class aside' }}</BButton>
             </div>
           </section>
@@ -121,21 +128,23 @@ const link = computed(() => `${location.origin}/classes?code=${view.value?.code 
         <BTab id="book" title="Gradebook">
           <template v-if="book">
             <ul v-if="teaches" class="trends">
-              <template v-for="a in book.assignments" :key="a.id"><li v-for="t in a.trends" :key="t.says" data-test="trend"><strong>{{ a.title }}:</strong> {{ t.says }}</li></template>
+              <template v-for="a in book.assignments" :key="a.id"><li v-for="t in a.trends" :key="t.says" data-test="trend"><strong>{{ a.title }}:</strong> {{ t.says }} <span class="quiet">To practise: {{ t.practise }}</span></li></template>
             </ul>
             <BTableSimple small responsive class="figure" data-test="gradebook">
               <BThead><BTr><BTh>Student</BTh><BTh v-for="a in book.assignments" :key="a.id" class="text-end">{{ a.title }}<br /><span class="quiet small">weight {{ a.weight }}</span></BTh><BTh class="text-end">Total</BTh></BTr></BThead>
               <BTbody>
                 <BTr v-for="r in book.rows" :key="r.student" data-test="book-row">
-                  <BTd><bdi>{{ r.name }}</bdi></BTd>
-                  <BTd v-for="(c, i) in r.cells" :key="i" class="text-end">{{ percent(c.share) || (c.handed_in ? 'handed in' : '–') }}<span v-if="c.late" class="late"> late</span><br /><span v-if="c.steps != null" class="quiet small">{{ c.steps.toFixed(1) }} steps</span></BTd>
+                  <BTd><RouterLink :to="{ name: 'student', params: { classId, account: r.student } }" data-test="to-student"><bdi>{{ r.name }}</bdi></RouterLink></BTd>
+                  <BTd v-for="(c, i) in r.cells" :key="i" class="text-end">{{ percent(c.share) || (c.handed_in ? 'handed in' : '–') }}<span v-if="c.entered" class="quiet"> by hand</span><span v-if="c.late" class="late"> late</span><br /><span v-if="c.steps != null" class="quiet small">{{ c.steps.toFixed(1) }} steps</span></BTd>
                   <BTd class="text-end"><strong>{{ percent(r.total) }}</strong></BTd>
                 </BTr>
               </BTbody>
             </BTableSimple>
-            <p v-if="teaches" class="acts"><a :href="`/api/classes/${classId}/gradebook.csv`" data-test="book-csv">As a table (CSV)</a></p>
+            <BookTable v-if="teaches" :class-id="classId" :titles="book.assignments.map((a) => a.title)" @changed="load" />
           </template>
         </BTab>
+        <BTab v-if="teaches" id="groups" title="Groups" lazy><GroupsPanel :of="view" /></BTab>
+        <BTab v-if="teaches" id="live" title="Live rounds" lazy><RoundsPanel :class-id="classId" /></BTab>
         <BTab v-if="teaches" id="done" title="What was done" lazy @update:active="(on) => on && audit()">
           <ul class="trends"><li v-for="(d, i) in done ?? []" :key="i" data-test="audit-line">{{ date(d.at) }}: <bdi>{{ d.actor }}</bdi> {{ d.did }}</li></ul>
         </BTab>

@@ -14,6 +14,10 @@ const view = ref<SubmissionView | null>(null)
 const points = ref<Record<string, number>>({})
 const note = ref('')
 const said = ref('')
+const pin = ref<[number, number] | null>(null)
+const placing = ref(false)
+const phrases = ref<string[]>([])
+const field = ref<{ focus: () => void }>()
 const secret = ref(false)
 const at = ref(0)
 const problem = ref('')
@@ -34,6 +38,9 @@ async function load(id: string) {
     note.value = mine?.note ?? ''
     at.value = Math.max(0, rubric.value.findIndex((c) => points.value[c.id] === undefined))
     problem.value = ''
+    pin.value = null
+    placing.value = false
+    phrases.value = []
     ahead()
   } catch (e) {
     problem.value = messageOf(e)
@@ -72,11 +79,53 @@ async function keep(back: boolean) {
 }
 async function say() {
   try {
-    view.value = await data(api.POST('/api/submissions/{id}/notes', { ...path(props.id), body: { kind: secret.value ? 'private' : 'note', text: said.value } }))
+    view.value = await data(api.POST('/api/submissions/{id}/notes', { ...path(props.id), body: { kind: secret.value ? 'private' : 'note', text: said.value, pin: pin.value } }))
     said.value = ''
+    pin.value = null
+    placing.value = false
   } catch (e) {
     problem.value = messageOf(e)
   }
+}
+/** Phrases are fetched when they are wanted. */
+async function book() {
+  try {
+    phrases.value = await data(api.GET('/api/submissions/{id}/phrases', path(props.id)))
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+async function takePhrase(p: string) {
+  said.value = said.value ? `${said.value.trimEnd()} ${p}` : p
+  await nextTick()
+  field.value?.focus()
+}
+async function sample(on: boolean) {
+  try {
+    view.value = await data(api.PUT('/api/submissions/{id}/sample', { ...path(props.id), body: { sample: on } }))
+    emit('changed')
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+async function takeAway() {
+  if (!window.confirm('Take this picture away, with its marks, readings and words? Its points stay where the class keeps them. It cannot be taken back.')) return
+  try {
+    await api.DELETE('/api/submissions/{id}', path(props.id))
+    emit('changed')
+    emit('close')
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+/** Notes that have a pin, with their signs. */
+const pins = computed(() => [
+  ...(view.value?.notes ?? []).flatMap((n, i) => (n.pin ? [{ sign: String(i + 1), at: [n.pin[0] ?? 0, n.pin[1] ?? 0] as [number, number] }] : [])),
+  ...(pin.value ? [{ sign: '+', at: pin.value }] : []),
+])
+function press(_: PointerEvent, at: [number, number]) {
+  pin.value = at
+  placing.value = false
 }
 function key(e: KeyboardEvent) {
   if (isTyping(e) || withCommand(e) || !view.value || document.querySelector('.modal.show')) return
@@ -100,7 +149,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
     <div class="top"><h2><bdi>{{ view?.name ?? '…' }}</bdi></h2><BButton size="sm" variant="secondary" aria-label="Close" @click="emit('close')">✕</BButton></div>
     <p v-if="problem" role="alert" class="problem" data-test="grade-problem">{{ problem }}</p>
     <template v-if="view">
-      <div class="picture"><HaloPicture :src="`/api/submissions/${view.id}/picture`" :width="view.size[0] ?? 1" :height="view.size[1] ?? 1" :lights="view.lights" :against="of.reference?.lights" :alt="`Picture of ${view.name}`" /></div>
+      <div class="picture"><HaloPicture :src="`/api/submissions/${view.id}/picture`" :width="view.size[0] ?? 1" :height="view.size[1] ?? 1" :lights="view.lights" :against="of.reference?.lights" :alt="`Picture of ${view.name}`" :armed="placing" @press="press"><template #default="{ stage }"><g v-for="(p, i) in pins" :key="i" :transform="`translate(${stage(p.at).x} ${stage(p.at).y})`" class="pin" data-test="note-pin"><rect x="-10" y="-10" width="20" height="20" rx="4" /><text>{{ p.sign }}</text></g></template></HaloPicture></div>
+      <p v-if="view.blind" class="caution" data-test="blind">A sample: others' points are shown once you gave yours.</p>
       <p v-if="view.copies.length" class="problem" data-test="copies">The same picture, or nearly, was handed in by {{ view.copies.join(', ') }}.</p>
       <p v-if="view.late.late" class="quiet m-0">Late by {{ view.late.days }} {{ view.late.days === 1 ? 'day' : 'days' }}; {{ Math.round(100 * view.late.keeps) }} % of the points count.</p>
       <p v-if="view.paragraph" class="m-0" dir="auto">“{{ view.paragraph }}”</p>
@@ -123,12 +173,23 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
         <summary>{{ view.grades.length }} {{ view.grades.length === 1 ? 'grade was' : 'grades were' }} given</summary>
         <ul class="small"><li v-for="g in view.grades" :key="g.at">{{ new Date(g.at).toLocaleString() }}: <bdi>{{ g.grader }}</bdi>, {{ g.share == null ? 'not whole' : `${(100 * g.share).toFixed(0)} %` }}</li></ul>
       </details>
-      <p v-for="(n, i) in view.notes" :key="i" class="m-0 small" dir="auto" data-test="note"><bdi>{{ n.author }}</bdi>{{ n.kind === 'private' ? ' (private)' : n.kind === 'appeal' ? ' asks to look again' : '' }}: <bdi>{{ n.text }}</bdi></p>
+      <p v-for="(n, i) in view.notes" :key="i" class="m-0 small" dir="auto" data-test="note"><template v-if="n.pin">[{{ i + 1 }}] </template><bdi>{{ n.author }}</bdi>{{ n.kind === 'private' ? ' (private)' : n.kind === 'appeal' ? ' asks to look again' : '' }}: <bdi>{{ n.text }}</bdi></p>
       <BForm class="say" @submit.prevent="say">
-        <BFormInput v-model="said" size="sm" maxlength="2000" placeholder="A note" aria-label="A note" data-test="note-text" />
+        <BFormInput ref="field" v-model="said" size="sm" maxlength="2000" placeholder="A note" aria-label="A note" dir="auto" data-test="note-text" />
         <BFormCheckbox v-model="secret">private</BFormCheckbox>
-        <BButton type="submit" size="sm" variant="secondary" :disabled="!said.trim()">Add</BButton>
+        <BButton type="submit" size="sm" variant="secondary" :disabled="!said.trim()" data-test="note-add">Add</BButton>
       </BForm>
+      <div class="acts">
+        <BButton size="sm" variant="secondary" :pressed="placing" data-test="note-place" @click="placing = !placing">{{ pin ? 'Move the pin' : 'Pin it to the picture' }}</BButton>
+        <BDropdown size="sm" variant="secondary" text="Phrase book" data-test="note-phrases" @show="book">
+          <BDropdownItemButton v-for="p in phrases" :key="p" class="phrase" data-test="note-phrase" @click="takePhrase(p)">{{ p }}</BDropdownItemButton>
+        </BDropdown>
+      </div>
+      <p v-for="(r, i) in view.reviews" :key="`r${i}`" class="m-0 small" dir="auto" data-test="peer-view"><bdi>{{ r.by ?? 'A student' }}</bdi> looked at it<template v-for="(p, c) in r.points" :key="c">, {{ rubric.find((x) => x.id === String(c))?.name ?? c }} {{ p }}</template>: <bdi>{{ r.text }}</bdi></p>
+      <div class="acts">
+        <BButton size="sm" variant="secondary" :pressed="view.sample" data-test="sample" @click="sample(!view.sample)">{{ view.sample ? 'A sample: all graders mark it first' : 'Make it a sample for all graders' }}</BButton>
+        <BButton size="sm" variant="secondary" data-test="take-away" @click="takeAway">Take it away</BButton>
+      </div>
     </template>
   </aside>
 </template>
@@ -169,6 +230,16 @@ onBeforeUnmount(() => window.removeEventListener('keydown', key))
 }
 .e {
   grid-column: 1 / -1;
+}
+.pin rect {
+  fill: var(--deep);
+  stroke: var(--light);
+}
+.pin text {
+  fill: var(--light);
+  font-size: 12px;
+  text-anchor: middle;
+  dominant-baseline: central;
 }
 .acts,
 .say {

@@ -6,6 +6,7 @@ import { api, data, pictureUrl, upload, type AssignmentView, type CaseCard } fro
 import { messageOf } from '../shell/events'
 import PickFiles from '../shell/PickFiles.vue'
 import { PICTURES } from '../shell/pictures'
+import PeerTasks from './PeerTasks.vue'
 import SubmissionCard from './SubmissionCard.vue'
 
 const props = defineProps<{ of: AssignmentView }>()
@@ -26,6 +27,11 @@ onMounted(async () => {
   }
 })
 const own = computed(() => cases.value.filter((c) => c.frame_id))
+/** What has to be in its case. */
+const asked = computed(() => {
+  const h = props.of.assignment.hand_in
+  return [h?.takes ? `at least ${h.takes} takes` : '', h?.plates ? `at least ${h.plates} plates` : '', h?.set ? 'the set' : '', h?.paragraph ? 'a paragraph' : ''].filter(Boolean).join(', ')
+})
 async function send(files: File[]) {
   const file = files[0]
   if (!file) return
@@ -56,9 +62,12 @@ async function handIn() {
 
 <template>
   <div class="hand">
-    <SubmissionCard v-if="of.mine" :id="of.mine" :key="of.mine" :of="of" />
+    <PeerTasks :of="of" />
+    <SubmissionCard v-if="of.mine" :id="of.mine" :key="of.mine" :of="of" @changed="emit('changed')" />
     <BForm v-if="!of.mine || of.assignment.again" class="sheet" @submit.prevent="handIn">
       <h2>{{ of.mine ? 'Hand in again' : 'Hand in' }}</h2>
+      <p v-if="of.assignment.groups" class="quiet m-0">What one of a group hands in counts for all of it.</p>
+      <p v-if="asked" class="quiet m-0">With it go {{ asked }}.</p>
       <p class="quiet m-0">Choose a picture of one of your cases; its marks and what they say are frozen as they are now.</p>
       <BFormRadioGroup v-model="frame" class="cases" aria-label="Which picture">
         <BFormRadio v-for="c in own" :key="c.id" :value="c.frame_id" data-test="hand-in-case"><img :src="pictureUrl(c.frame_id ?? '', 'thumb')" :alt="c.title" /><br />{{ c.title }}</BFormRadio>

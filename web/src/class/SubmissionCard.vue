@@ -6,6 +6,7 @@ import HaloPicture from '../halo/HaloPicture.vue'
 import { messageOf } from '../shell/events'
 
 const props = defineProps<{ id: string; of?: AssignmentView }>()
+const emit = defineEmits<{ changed: [] }>()
 const view = ref<SubmissionView | null>(null)
 const problem = ref('')
 const appeal = ref('')
@@ -29,7 +30,16 @@ async function ask() {
     problem.value = messageOf(e)
   }
 }
-const WORDS = { reading: 'being read', handed_in: 'handed in, waiting to be graded', returned: 'given back', failed: 'could not be read' } as const
+async function takeAway() {
+  if (!window.confirm('Take this picture away, with its marks, readings and words? Points that were given stay where the class keeps them. It cannot be taken back.')) return
+  try {
+    await api.DELETE('/api/submissions/{id}', path())
+    emit('changed')
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+const WORDS = { reading: 'being read', handed_in: 'handed in, waiting to be graded', returned: 'given back', failed: 'could not be read', removed: 'taken away' } as const
 const nameOf = (id: string) => view.value?.grades[0]?.rubric.find((c) => c.id === id)?.name ?? props.of?.assignment.rubric.find((c) => c.id === id)?.name ?? id
 const full = (id: string) => view.value?.grades[0]?.rubric.find((c) => c.id === id)?.points ?? ''
 </script>
@@ -50,10 +60,12 @@ const full = (id: string) => view.value?.grades[0]?.rubric.find((c) => c.id === 
           <ul class="points"><li v-for="p in view.distance.parts" :key="p.kind">{{ p.says }} <span class="quiet">± {{ p.sd.toFixed(1) }} {{ p.unit }}</span></li></ul>
         </template>
         <p v-for="(n, i) in view.notes" :key="i" class="m-0" dir="auto" data-test="note"><bdi>{{ n.author }}</bdi>{{ n.kind === 'appeal' ? ' asks to look again' : '' }}: <bdi>{{ n.text }}</bdi></p>
+        <p v-for="(r, i) in view.reviews" :key="`r${i}`" class="m-0" dir="auto" data-test="peer-view">A student who looked at it: <bdi>{{ r.text }}</bdi></p>
         <BForm v-if="view.state === 'returned' && view.mine" class="appeal" @submit.prevent="ask">
           <label class="w-100">Ask to look again<BFormTextarea v-model="appeal" rows="2" maxlength="2000" dir="auto" data-test="appeal-text" /></label>
           <BButton type="submit" size="sm" variant="secondary" :disabled="!appeal.trim()" data-test="appeal">Send the appeal</BButton>
         </BForm>
+        <p v-if="view.mine" class="m-0"><BButton size="sm" variant="secondary" data-test="take-away" @click="takeAway">Take the picture away</BButton></p>
       </div>
     </template>
   </section>

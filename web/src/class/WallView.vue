@@ -5,7 +5,9 @@ import { api, data, type AssignmentView, type WallPicture } from '../api/client'
 import HaloRing from '../halo/HaloRing.vue'
 import { isTyping, messageOf, withCommand } from '../shell/events'
 import PickOne from '../shell/PickOne.vue'
+import CloudLasso from './CloudLasso.vue'
 import GradePanel from './GradePanel.vue'
+import GradersTable from './GradersTable.vue'
 import { figureOf, ordered, ORDERS, SHOWS, shown, type Order, type Show } from './wall'
 
 const props = defineProps<{ of: AssignmentView }>()
@@ -29,7 +31,10 @@ async function load() {
 }
 onMounted(load)
 onBeforeUnmount(() => clearTimeout(timer))
-const list = computed(() => ordered(shown(all.value ?? [], what.value, words.value), by.value))
+/** Those that were drawn round in the cloud. */
+const round = ref<Set<string> | null>(null)
+const kept = computed(() => shown(all.value ?? [], what.value, words.value))
+const list = computed(() => ordered(kept.value.filter((p) => !round.value || round.value.has(p.id)), by.value))
 const place = computed(() => list.value.findIndex((p) => p.id === chosen.value))
 const next = computed(() => list.value[place.value + 1]?.id ?? null)
 function step(n: number) {
@@ -47,9 +52,19 @@ function key(e: KeyboardEvent) {
 onMounted(() => window.addEventListener('keydown', key))
 onBeforeUnmount(() => window.removeEventListener('keydown', key))
 /** Keys of all pictures on one halo, with the reference's. */
-const cloud = computed(() => list.value.flatMap((p) => (p.lights[0] ? [{ ...p.lights[0], role: 'key', angular_size_deg: 6, level_stops: -3 }] : [])))
-const theirs = computed(() => (props.of.reference?.lights ?? []).slice(0, 1).map((l) => ({ ...l, role: 'fill', angular_size_deg: 14, level_stops: 0 })))
-const STATE = { reading: 'being read', handed_in: 'to grade', returned: 'given back', failed: 'not read' } as const
+const cloud = computed(() => kept.value.flatMap((p) => (p.lights[0] ? [{ id: p.id, azimuth_deg: p.lights[0].azimuth_deg, elevation_deg: p.lights[0].elevation_deg }] : [])))
+const theirs = computed(() => props.of.reference?.lights[0] ?? null)
+const dealt = ref('')
+async function deal() {
+  try {
+    const d = await data(api.POST('/api/assignments/{id}/peers', { params: { path: { id: props.of.id } } }))
+    dealt.value = `${d.take_part} students look at ${d.each} each${d.not_shown ? `; ${d.not_shown} did not agree to be shown and take no part` : ''}.`
+    problem.value = ''
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+const STATE = { reading: 'being read', handed_in: 'to grade', returned: 'given back', failed: 'not read', removed: 'taken away' } as const
 async function graded() {
   await load()
   emit('changed')
@@ -68,8 +83,14 @@ async function graded() {
     </div>
     <div class="body" :class="{ open: chosen }">
       <div class="side">
-        <HaloRing :lights="[...theirs, ...cloud]" :size="190" label="Where the keys of all pictures stand, with the reference's" data-test="wall-cloud" />
-        <p class="quiet small m-0">Keys of all pictures shown{{ theirs.length ? '; the ring is the reference’s' : '' }}.</p>
+        <CloudLasso :keys="cloud" :reference="theirs" :size="190" :chosen="round" @choose="(ids) => (round = ids)" />
+        <p class="quiet small m-0">Keys of all pictures{{ theirs ? '; the ring is the reference’s' : '' }}. Draw round some to see those alone.</p>
+        <BButton v-if="round" size="sm" variant="secondary" data-test="all-again" @click="round = null">All again</BButton>
+        <template v-if="of.assignment.peers">
+          <BButton size="sm" variant="secondary" data-test="deal" @click="deal">Deal pictures to look at</BButton>
+          <p class="quiet small m-0" role="status" data-test="dealt">{{ dealt || `${of.assignment.peers} of others for each student` }}</p>
+        </template>
+        <GradersTable :of="of.id" />
       </div>
       <p v-if="all && !all.length" class="quiet">Nothing has been handed in yet.</p>
       <ul class="grid" data-test="wall">
@@ -77,7 +98,7 @@ async function graded() {
           <BButton variant="secondary" class="tile" :class="{ here: p.id === chosen }" data-test="wall-picture" @click="chosen = p.id">
             <HaloRing :lights="p.lights" :size="136" :picture="`/api/submissions/${p.id}/picture?thumb=true`" :label="`Picture of ${p.name} in its halo`" />
             <span class="name"><bdi>{{ p.name }}</bdi></span>
-            <span class="small"><span class="quiet">{{ STATE[p.state] }}</span><template v-if="p.late.late"> · <span class="flag">late</span></template><template v-if="p.copies.length"> · <span class="flag">copy?</span></template><template v-if="p.disputed"> · <span class="flag">graders differ</span></template><template v-if="p.appeal"> · <span class="flag">appeal</span></template></span>
+            <span class="small"><span class="quiet">{{ STATE[p.state] }}</span><template v-if="p.late.late"> · <span class="flag">late</span></template><template v-if="p.copies.length"> · <span class="flag">copy?</span></template><template v-if="p.disputed"> · <span class="flag">graders differ</span></template><template v-if="p.appeal"> · <span class="flag">appeal</span></template><template v-if="p.sample"> · sample</template><template v-if="p.looked_at[1]"> · looked at {{ p.looked_at[0] }}/{{ p.looked_at[1] }}</template></span>
             <span v-if="figureOf(p, by)" class="figure">{{ figureOf(p, by) }}</span>
           </BButton>
         </li>

@@ -107,3 +107,16 @@ export function pointsOf(key: string, c: Pick<Criterion, 'points'>): number | nu
   if (!/^[0-9]$/.test(key)) return null
   return Math.round(((Number(key) / 10) * c.points) / 0.5) * 0.5
 }
+
+/** A point of a drawing. */
+export type Spot = [x: number, y: number]
+
+/** Whether a point lies inside a closed line (even-odd rule). */
+export function inside([x, y]: Spot, line: Spot[]): boolean {
+  let odd = false
+  line.forEach(([ax, ay], i) => {
+    const [bx, by] = line[(i + 1) % line.length] ?? [ax, ay]
+    if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) odd = !odd
+  })
+  return odd
+}

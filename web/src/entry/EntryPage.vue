@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import HaloRing from '../halo/HaloRing.vue'
 import { useSession } from './session'
 import { api, data } from '../api/client'
@@ -13,6 +13,7 @@ const fresh = ref(false)
 const name = ref('')
 const email = ref('')
 const password = ref('')
+const invitation = ref('')
 const problem = ref('')
 const busy = ref(false)
 const ready = computed(() => email.value && password.value && (!fresh.value || name.value) && !busy.value)
@@ -35,7 +36,7 @@ async function enter() {
   busy.value = true
   problem.value = ''
   try {
-    if (fresh.value) await session.signUp(name.value, email.value, password.value)
+    if (fresh.value) await session.signUp(name.value, email.value, password.value, invitation.value)
     else await session.signIn(email.value, password.value)
     const asked = typeof route.query.next === 'string' && route.query.next.startsWith('/') ? route.query.next : null
     await router.push(asked ?? (await landing()))
@@ -59,12 +60,14 @@ async function enter() {
       <label v-if="fresh" class="form-label">Name<BFormInput v-model="name" autocomplete="name" data-test="name" /></label>
       <label class="form-label">E-mail<BFormInput v-model="email" type="email" autocomplete="username" data-test="email" /></label>
       <label class="form-label">Password<BFormInput v-model="password" type="password" :autocomplete="fresh ? 'new-password' : 'current-password'" data-test="password" /></label>
+      <label v-if="fresh" class="form-label">Invitation, if you have one<BFormInput v-model="invitation" autocomplete="off" maxlength="40" data-test="invitation" /></label>
       <p v-if="fresh" class="quiet small">At least ten characters; a sentence is fine.</p>
       <p v-if="problem" class="problem" role="alert" data-test="problem">{{ problem }}</p>
       <BButton variant="primary" type="submit" :disabled="!ready" data-test="enter">{{ fresh ? 'Make the account' : 'Sign in' }}</BButton>
       <BButton variant="secondary" data-test="switch" @click="((fresh = !fresh), (problem = ''))">
         {{ fresh ? 'I have an account' : 'I am new here' }}
       </BButton>
+      <RouterLink to="/live" class="small" data-test="to-live">Play a live round by its code</RouterLink>
     </form>
   </main>
 </template>

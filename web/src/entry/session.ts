@@ -17,8 +17,8 @@ export const useSession = defineStore('session', () => {
   async function signIn(email: string, password: string) {
     person.value = await data(api.POST('/api/session', { body: { email, password } }))
   }
-  async function signUp(name: string, email: string, password: string) {
-    person.value = await data(api.POST('/api/accounts', { body: { name, email, password } }))
+  async function signUp(name: string, email: string, password: string, invitation: string) {
+    person.value = await data(api.POST('/api/accounts', { body: { name, email, password, invitation: invitation || null } }))
   }
   async function signOut() {
     await api.DELETE('/api/session')

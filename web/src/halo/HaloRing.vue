@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The halo at thumbnail size: a ring, with the picture inside if there is one.
 import { computed } from 'vue'
-import { lobeRadius, lobeStrength, onBand, place } from './band'
+import { lobeRadius, lobeStrength, onBand, place, ringBox } from './band'
 import RoleMark from './RoleMark.vue'
 
 const props = defineProps<{
@@ -11,10 +11,7 @@ const props = defineProps<{
   picture?: string
 }>()
 
-const box = computed(() => {
-  const depth = props.size * 0.17
-  return { hw: props.size / 2 - depth - 2, hh: props.size / 2 - depth - 2, depth }
-})
+const box = computed(() => ringBox(props.size))
 const lobes = computed(() =>
   props.lights.map((l) => {
     const at = onBand(l)

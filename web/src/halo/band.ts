@@ -26,6 +26,12 @@ export interface Box {
   depth: number
 }
 
+/** The box of a halo at thumbnail size: a square with a band round it. */
+export function ringBox(size: number): Box {
+  const depth = size * 0.17
+  return { hw: size / 2 - depth - 2, hh: size / 2 - depth - 2, depth }
+}
+
 /** Where the ray from the centre crosses the rectangle that lies `out` of the band's depth outside
  *  the picture. Corners are rounded by the band's depth, so that no place is farther than another. */
 export function place(box: Box, d: { x: number; y: number; out: number }): { x: number; y: number } {
@@ -56,4 +62,15 @@ export function roomCells(room: { rows: number; map_stops: number[] }): (Directi
     if (strength < 0.04) return []
     return [{ azimuth_deg: 180 - ((i % columns) + 0.5) * step, elevation_deg: 90 - (Math.floor(i / columns) + 0.5) * step, strength }]
   })
+}
+
+/** The direction that lies at a point of the band, as seen from the picture's centre (y down); in the picture itself it is the lens. */
+export function directionAt(box: Box, x: number, y: number): Direction {
+  const long = Math.hypot(x, y)
+  const out = Math.max(0, Math.min(1, Math.max(Math.abs(x) - box.hw, Math.abs(y) - box.hh) / box.depth))
+  if (long < 1e-6) return { azimuth_deg: 0, elevation_deg: 0 }
+  const [sin, cos] = [Math.sin(out * Math.PI), Math.cos(out * Math.PI)]
+  const [dx, dy] = [(x / long) * sin, (-y / long) * sin]
+  const deg = 180 / Math.PI
+  return { azimuth_deg: Math.atan2(dx, cos) * deg, elevation_deg: Math.asin(Math.max(-1, Math.min(1, dy))) * deg }
 }

@@ -48,7 +48,7 @@ async function leave() {
     <div class="who">
       <span v-if="caseId && current.frame" class="state" role="status" data-test="save-state">{{ current.saveText }}</span>
       <NoticesMenu v-if="session.person" />
-      <span class="person">{{ session.person?.name }}</span>
+      <RouterLink class="person" to="/account" data-test="account"><bdi>{{ session.person?.name }}</bdi></RouterLink>
       <BButton size="sm" variant="secondary" data-test="sign-out" @click="leave">Sign out</BButton>
     </div>
   </header>
@@ -131,8 +131,7 @@ async function leave() {
   }
 }
 @media (max-width: 700px) {
-  .title,
-  .person {
+  .title {
     display: none;
   }
   .steps {

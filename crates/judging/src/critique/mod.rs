@@ -9,7 +9,7 @@ mod rule;
 
 pub use brief::{AskedRange, Brief, BriefKind, brief, briefs};
 pub use paragraph::{Promise, paragraph};
-pub use phrases::{filled, phrase_book};
+pub use phrases::{Differences, filled, phrase_book};
 
 use evidence::marks::Marks;
 use evidence::readings::Readings;

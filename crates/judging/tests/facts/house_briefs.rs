@@ -3,7 +3,7 @@
 use crate::verdict_and_set::{light, readings};
 use evidence::marks::Marks;
 use judging::critique::{
-    AskedRange, Brief, BriefKind, Outcome, Promise, askable, brief, briefs, filled, judge, paragraph, phrase_book,
+    AskedRange, Brief, BriefKind, Differences, Outcome, Promise, askable, brief, briefs, filled, judge, paragraph, phrase_book,
     rule_views,
 };
 
@@ -160,7 +160,7 @@ fn the_paragraph_says_what_holds_and_what_to_change_first() {
 #[test]
 fn phrases_are_filled_with_figures_and_those_not_measured_stay() {
     let r = readings(vec![light("key", -50.0, 31.0, 20.0, 0.0)], None, 1);
-    let fill = |p: &str| filled(p, &r, &Marks::default(), None);
+    let fill = |p: &str| filled(p, &r, &Marks::default(), &Differences::default());
     assert_eq!(
         fill("The key lies {key_elevation_deg} up and {key_aside_deg} aside."),
         "The key lies 31 up and 50 aside."

@@ -107,7 +107,7 @@ pub async fn load_once(app: &App) -> anyhow::Result<()> {
     let plain = |p: Problem| anyhow::anyhow!("demo data: {}", p.detail);
     let mut people: Vec<(String, uuid::Uuid)> = Vec::new();
     for a in demo.account {
-        let new = NewAccount { name: a.name, email: a.email, password: a.password };
+        let new = NewAccount { name: a.name, email: a.email, password: a.password, invitation: None };
         let account = create(app, new, &a.role).await.map_err(plain)?;
         people.push((a.role, account.id));
         if !a.cases {

@@ -1,5 +1,6 @@
 //! What whoever runs the installation sees and sets: accounts with their roles, what is stored, jobs, who may sign up.
 
+use super::classes::{AuditLine, new_code};
 use super::roles::Role;
 use crate::App;
 use crate::problem::{Answer, Problem};
@@ -16,6 +17,8 @@ pub enum SignUp {
     /// Everyone.
     #[default]
     Open,
+    /// Who has the code of an invitation.
+    Invited,
     /// Nobody.
     Closed,
 }
@@ -65,6 +68,10 @@ pub struct Installation {
     pub submissions: i64,
     /// Size of the database in bytes.
     pub database_bytes: i64,
+    /// Size of all pictures and files in bytes.
+    pub stored_bytes: u64,
+    /// Invitations that can still be used.
+    pub invitations: Vec<Invitation>,
     /// Jobs of the last seven days.
     pub jobs: Vec<JobCount>,
     /// Who may make an account.
@@ -97,7 +104,7 @@ pub(crate) async fn set_sign_up(app: &App, to: SignUp) -> Answer<()> {
 pub(crate) async fn installation(app: &App) -> Answer<Installation> {
     let accounts: Vec<(Uuid, String, String, String, i64, OffsetDateTime)> = sqlx::query_as(
         "select a.id, a.name, a.email, a.role, (select count(*) from cases where owner = a.id), a.created_at
-         from accounts a order by a.created_at desc limit 1000",
+         from accounts a where a.removed_at is null order by a.created_at desc limit 1000",
     )
     .fetch_all(&app.pool)
     .await?;
@@ -121,6 +128,8 @@ pub(crate) async fn installation(app: &App) -> Answer<Installation> {
         classes,
         submissions,
         database_bytes,
+        stored_bytes: app.store.bytes().await?,
+        invitations: invitations(app).await?,
         jobs: jobs.into_iter().map(|(kind, state, many)| JobCount { kind, state, many }).collect(),
         sign_up: sign_up(app).await?,
     })
@@ -130,7 +139,7 @@ pub(crate) async fn installation(app: &App) -> Answer<Installation> {
 pub(crate) async fn set_role(app: &App, me: Uuid, account: Uuid, role: Role) -> Answer<()> {
     if account == me && role != Role::Administrator {
         let others: bool =
-            sqlx::query_scalar("select exists (select 1 from accounts where role = 'administrator' and id <> $1)")
+            sqlx::query_scalar("select exists (select 1 from accounts where role = 'administrator' and removed_at is null and id <> $1)")
                 .bind(me)
                 .fetch_one(&app.pool)
                 .await?;
@@ -138,10 +147,106 @@ pub(crate) async fn set_role(app: &App, me: Uuid, account: Uuid, role: Role) -> 
             return Err(Problem::conflict("You are the only administrator: make somebody else one first."));
         }
     }
-    let done = sqlx::query("update accounts set role = $2 where id = $1")
+    let done = sqlx::query("update accounts set role = $2 where id = $1 and removed_at is null")
         .bind(account)
         .bind(role.word())
         .execute(&app.pool)
         .await?;
     if done.rows_affected() == 0 { Err(Problem::not_found("There is no such account.")) } else { Ok(()) }
+}
+
+/// An invitation.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Invitation {
+    /// Code to make an account with.
+    pub code: String,
+    /// Role of the accounts made with it.
+    pub role: Role,
+    /// Accounts that can still be made with it.
+    pub left: i32,
+}
+
+/// Invitations at most, and accounts of one.
+const MOST_INVITATIONS: i64 = 200;
+const MOST_ACCOUNTS: i32 = 500;
+const INVITATION_LENGTH: usize = 12;
+
+async fn invitations(app: &App) -> Answer<Vec<Invitation>> {
+    let rows: Vec<(String, String, i32)> =
+        sqlx::query_as("select code, role, left_over from invitations where left_over > 0 order by created_at desc")
+            .fetch_all(&app.pool)
+            .await?;
+    Ok(rows.into_iter().map(|(code, role, left)| Invitation { code, role: Role::of(&role), left }).collect())
+}
+
+/// Makes an invitation.
+pub(crate) async fn invite(app: &App, me: Uuid, role: Role, many: i32) -> Answer<()> {
+    if role == Role::Administrator {
+        return Err(Problem::bad("role: administrators are made from accounts, not invited"));
+    }
+    if !(1..=MOST_ACCOUNTS).contains(&many) {
+        return Err(Problem::bad(format!("many: expected 1 to {MOST_ACCOUNTS}")));
+    }
+    let n: i64 =
+        sqlx::query_scalar("select count(*) from invitations where left_over > 0").fetch_one(&app.pool).await?;
+    if n >= MOST_INVITATIONS {
+        return Err(Problem::conflict(format!("{MOST_INVITATIONS} invitations wait already: take some back.")));
+    }
+    sqlx::query("insert into invitations (code, role, left_over, made_by) values ($1, $2, $3, $4)")
+        .bind(new_code(INVITATION_LENGTH))
+        .bind(role.word())
+        .bind(many)
+        .bind(me)
+        .execute(&app.pool)
+        .await?;
+    Ok(())
+}
+
+/// Takes an invitation back.
+pub(crate) async fn take_back(app: &App, code: &str) -> Answer<()> {
+    let done = sqlx::query("delete from invitations where code = $1").bind(code).execute(&app.pool).await?;
+    if done.rows_affected() == 0 { Err(Problem::not_found("There is no such invitation.")) } else { Ok(()) }
+}
+
+fn plain(code: &str) -> String {
+    code.trim().to_uppercase().chars().filter(char::is_ascii_alphanumeric).take(40).collect()
+}
+
+/// Role of an account made with the code of an invitation.
+pub(crate) async fn invited_role(app: &App, code: &str) -> Answer<Role> {
+    let role: Option<String> = sqlx::query_scalar("select role from invitations where code = $1 and left_over > 0")
+        .bind(plain(code))
+        .fetch_optional(&app.pool)
+        .await?;
+    match role {
+        Some(role) => Ok(Role::of(&role)),
+        None => Err(Problem::forbidden("This invitation is not known, or it was used up.")),
+    }
+}
+
+/// Uses an invitation for an account that was made.
+pub(crate) async fn use_invitation(app: &App, code: &str) -> Answer<()> {
+    sqlx::query("update invitations set left_over = left_over - 1 where code = $1 and left_over > 0")
+        .bind(plain(code))
+        .execute(&app.pool)
+        .await?;
+    Ok(())
+}
+
+/// What was done in all classes, the newest first.
+pub(crate) async fn audited_all(app: &App) -> Answer<Vec<AuditLine>> {
+    type Line = (Option<String>, String, String, Jsonb<serde_json::Value>, OffsetDateTime);
+    let rows: Vec<Line> = sqlx::query_as(
+        "select a.name, u.did, coalesce(c.name, ''), u.body, u.created_at from audit u left join accounts a on a.id = u.actor
+         left join classes c on c.id = u.class_id order by u.created_at desc limit 500",
+    )
+    .fetch_all(&app.pool)
+    .await?;
+    let line = |(actor, did, class, about, at): Line| AuditLine {
+        actor: actor.unwrap_or_else(|| "somebody who is gone".into()),
+        did: if class.is_empty() { did } else { format!("{did} ({class})") },
+        about: about.0,
+        at,
+    };
+    Ok(rows.into_iter().map(line).collect())
 }

@@ -137,7 +137,7 @@ pub(crate) async fn reference_shown(app: &App, me: Uuid, id: Uuid, k: &Kept, sea
     if seat.teaches() || !k.assignment.hidden {
         return Ok(true);
     }
-    Ok(sqlx::query_scalar("select exists (select 1 from submissions where assignment_id = $1 and author = $2)")
+    Ok(sqlx::query_scalar("select exists (select 1 from submissions s where assignment_id = $1 and belongs(s, $2))")
         .bind(id)
         .bind(me)
         .fetch_one(&app.pool)
@@ -149,13 +149,13 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<AssignmentView
     let (k, seat) = seen_by(app, me, id).await?;
     let shown = reference_shown(app, me, id, &k, seat).await?;
     let mine: Option<Uuid> =
-        sqlx::query_scalar("select id from submissions where assignment_id = $1 and author = $2 and newest")
+        sqlx::query_scalar("select id from submissions s where assignment_id = $1 and belongs(s, $2) and newest and state <> 'removed'")
             .bind(id)
             .bind(me)
             .fetch_optional(&app.pool)
             .await?;
     let (handed_in, returned): (i64, i64) = sqlx::query_as(
-        "select count(*), count(*) filter (where state = 'returned') from submissions where assignment_id = $1 and newest",
+        "select count(*), count(*) filter (where state = 'returned') from submissions where assignment_id = $1 and newest and state <> 'removed'",
     )
     .bind(id)
     .fetch_one(&app.pool)
@@ -212,8 +212,8 @@ pub(crate) async fn of_class(app: &App, me: Uuid, class: Uuid) -> Answer<Vec<Ass
     let teaches = seat_in(app, me, class).await?.teaches();
     Ok(sqlx::query_as(
         "select a.id, a.body->>'title' as title, a.brief->>'name' as brief, (a.body->>'due')::timestamptz as due, a.published,
-                exists (select 1 from submissions where assignment_id = a.id and author = $3) as mine,
-                (select count(*) from submissions where assignment_id = a.id and newest and $2) as handed_in,
+                exists (select 1 from submissions s where assignment_id = a.id and belongs(s, $3)) as mine,
+                (select count(*) from submissions where assignment_id = a.id and newest and state <> 'removed' and $2) as handed_in,
                 (select count(*) from submissions where assignment_id = a.id and newest and state = 'returned' and $2) as returned
          from assignments a where a.class_id = $1 and (a.published or $2) order by a.created_at desc",
     )

@@ -37,10 +37,10 @@ const MOST_CLASSES: i64 = 60;
 const CODE: &[u8] = b"ABCDEFGHJKMNPQRSTUVWXYZ23456789";
 const CODE_LENGTH: usize = 8;
 
-/// A code nobody guesses: 30 to the eighth.
-fn new_code() -> String {
+/// A code nobody guesses: 30 to the power of its length, which is sixteen at most.
+pub(crate) fn new_code(length: usize) -> String {
     let bytes = *Uuid::new_v4().as_bytes();
-    bytes.iter().take(CODE_LENGTH).map(|b| char::from(CODE[usize::from(*b) % CODE.len()])).collect()
+    bytes.iter().take(length).map(|b| char::from(CODE[usize::from(*b) % CODE.len()])).collect()
 }
 
 fn gone() -> Problem {
@@ -96,6 +96,10 @@ pub struct ClassView {
     pub consent: String,
     /// Lowest marks that do not count.
     pub drop_lowest: i32,
+    /// Days pictures are kept once it is laid aside; absent for as long as the class is there.
+    pub keep_days: Option<i32>,
+    /// Points stay when a picture is taken away.
+    pub keep_grades: bool,
     /// It is laid aside: nothing is handed in any more.
     pub archived: bool,
     /// Version for the next edit.
@@ -194,7 +198,7 @@ pub(crate) async fn create(app: &App, me: Uuid, name: &str) -> Answer<Uuid> {
     sqlx::query("insert into classes (id, name, code) values ($1, $2, $3)")
         .bind(id)
         .bind(name)
-        .bind(new_code())
+        .bind(new_code(CODE_LENGTH))
         .execute(&mut *tx)
         .await?;
     sqlx::query("insert into class_members (class_id, account_id, seat) values ($1, $2, 'instructor')")
@@ -210,8 +214,8 @@ pub(crate) async fn create(app: &App, me: Uuid, name: &str) -> Answer<Uuid> {
 /// A class as one of its members sees it.
 pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
     let seat = seat_in(app, me, id).await?;
-    type Row = (String, String, bool, i32, String, i32, bool, i64);
-    let row: Row = sqlx::query_as("select name, code, code_open, most, consent, drop_lowest, archived_at is not null, version from classes where id = $1")
+    type Row = (String, String, bool, i32, String, i32, Option<i32>, bool, bool, i64);
+    let row: Row = sqlx::query_as("select name, code, code_open, most, consent, drop_lowest, keep_days, keep_grades, archived_at is not null, version from classes where id = $1")
         .bind(id)
         .fetch_optional(&app.pool)
         .await?
@@ -223,7 +227,7 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
     .fetch_all(&app.pool)
     .await?;
     let members = members.into_iter().map(|(id, name, seat)| Member { id, name, seat });
-    let (name, code, open, most, consent, drop_lowest, archived, version) = row;
+    let (name, code, open, most, consent, drop_lowest, keep_days, keep_grades, archived, version) = row;
     Ok(ClassView {
         id,
         name,
@@ -233,6 +237,8 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
         most,
         consent,
         drop_lowest,
+        keep_days,
+        keep_grades,
         archived,
         version,
         // who learns beside one is not told by the program
@@ -261,6 +267,12 @@ pub struct ClassEdit {
     /// Lowest marks that do not count.
     #[serde(default)]
     pub drop_lowest: Option<i32>,
+    /// Days pictures are kept once it is laid aside; nought for as long as the class is there.
+    #[serde(default)]
+    pub keep_days: Option<i32>,
+    /// Points stay when a picture is taken away.
+    #[serde(default)]
+    pub keep_grades: Option<bool>,
     /// Lay it aside, or take it up again.
     #[serde(default)]
     pub archived: Option<bool>,
@@ -279,6 +291,9 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
     if e.drop_lowest.is_some_and(|n| !(0..=20).contains(&n)) {
         return Err(Problem::bad("drop_lowest: expected 0 to 20"));
     }
+    if e.keep_days.is_some_and(|n| !(0..=3650).contains(&n)) {
+        return Err(Problem::bad("keep_days: expected 0 to 3650"));
+    }
     if e.consent.as_ref().is_some_and(|c| c.chars().count() > 2000) {
         return Err(Problem::bad("consent: expected at most 2000 characters"));
     }
@@ -286,7 +301,8 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
         "update classes set name = coalesce($3, name), code_open = coalesce($4, code_open), most = coalesce($5, most),
                 consent = coalesce($6, consent), drop_lowest = coalesce($7, drop_lowest),
                 archived_at = case when $8::boolean is null then archived_at when $8 then coalesce(archived_at, now()) end,
-                code = coalesce($9, code), version = version + 1
+                code = coalesce($9, code), keep_days = case when $10::integer is null then keep_days else nullif($10, 0) end,
+                keep_grades = coalesce($11, keep_grades), version = version + 1
          where id = $1 and version = $2",
     )
     .bind(id)
@@ -297,7 +313,9 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
     .bind(&e.consent)
     .bind(e.drop_lowest)
     .bind(e.archived)
-    .bind(e.turn_code.then(new_code))
+    .bind(e.turn_code.then(|| new_code(CODE_LENGTH)))
+    .bind(e.keep_days)
+    .bind(e.keep_grades)
     .execute(&app.pool)
     .await?;
     let now = view(app, me, id).await?;
@@ -518,7 +536,7 @@ mod tests {
 
     #[test]
     fn codes_are_long_and_hold_nothing_that_is_misread() {
-        let all: std::collections::BTreeSet<String> = (0..500).map(|_| new_code()).collect();
+        let all: std::collections::BTreeSet<String> = (0..500).map(|_| new_code(CODE_LENGTH)).collect();
         assert_eq!(all.len(), 500);
         assert!(all.iter().all(|c| c.len() == CODE_LENGTH && !c.contains(['0', 'O', '1', 'I', 'L'])));
     }

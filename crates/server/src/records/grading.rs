@@ -2,14 +2,20 @@
 
 use super::assignments::kept;
 use super::classes::{Seat, audit, must_teach, notify, those};
+use super::peers::{PeerView, said};
 use super::submissions::{LONGEST, SubmissionState, may_see};
+use super::verdicts::phrases_of;
 use super::wall::{WallPicture, one};
 use crate::App;
 use crate::problem::{Answer, Problem};
-use classroom::{Awarded, Criterion, share_of};
+use classroom::{Awarded, Criterion, Distance, Given, GraderLine, graders, share_of};
+use evidence::marks::Marks;
+use evidence::readings::Readings;
+use judging::critique::{Differences, filled};
 use judging::critique::Verdict;
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
+use std::collections::BTreeMap;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -88,6 +94,8 @@ pub struct SubmissionView {
     pub grades: Vec<GradeView>,
     /// Words.
     pub notes: Vec<NoteView>,
+    /// What those who looked at each other's pictures said.
+    pub reviews: Vec<PeerView>,
     /// Other times it was handed in, the newest first.
     pub attempts: Vec<Uuid>,
 }
@@ -97,11 +105,15 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<SubmissionView
     let (assignment, _, _, seat) = may_see(app, me, id).await?;
     let teaches = seat.is_some_and(Seat::teaches);
     let k = kept(app, assignment).await?;
-    let (author, state): (Uuid, SubmissionState) =
-        sqlx::query_as("select author, state from submissions where id = $1").bind(id).fetch_one(&app.pool).await?;
+    let (author, state, own): (Uuid, SubmissionState, bool) =
+        sqlx::query_as("select author, state, belongs(s, $2) from submissions s where id = $1")
+            .bind(id)
+            .bind(me)
+            .fetch_one(&app.pool)
+            .await?;
     let returned = state == SubmissionState::Returned;
-    let anonymous = k.assignment.anonymous && author != me;
-    let mut picture = one(app, id, assignment, anonymous, teaches).await?;
+    let anonymous = k.assignment.anonymous && !own;
+    let mut picture = one(app, id, assignment, anonymous, teaches.then_some(me)).await?;
     let (paragraph, may_show, who, verdict): (String, bool, String, Option<Jsonb<Verdict>>) =
         sqlx::query_as("select paragraph, may_show, who, verdict from submissions where id = $1")
             .bind(id)
@@ -117,7 +129,7 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<SubmissionView
     .await?;
     let grades: Vec<GradeView> = grades
         .into_iter()
-        .filter(|_| teaches || returned)
+        .filter(|g| (teaches || returned) && (!picture.blind || g.0 == me))
         .map(|(grader, name, points, rubric, note, at)| GradeView {
             grader: name,
             mine: grader == me,
@@ -152,15 +164,20 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<SubmissionView
         at,
     };
     let attempts: Vec<Uuid> =
-        sqlx::query_scalar("select id from submissions where assignment_id = $1 and author = $2 order by attempt desc")
-            .bind(assignment)
-            .bind(author)
-            .fetch_all(&app.pool)
-            .await?;
+        sqlx::query_scalar(
+            "select id from submissions where assignment_id = $1 and state <> 'removed'
+                 and (author = $2 or group_name = (select group_name from submissions where id = $3)) order by attempt desc",
+        )
+        .bind(assignment)
+        .bind(author)
+        .bind(id)
+        .fetch_all(&app.pool)
+        .await?;
     Ok(SubmissionView {
         picture,
         assignment,
-        mine: author == me,
+        mine: own,
+        reviews: said(app, id, teaches).await?,
         paragraph,
         may_show,
         // a name in it would tell whose it is
@@ -221,13 +238,22 @@ pub(crate) async fn give_back(app: &App, me: Uuid, id: Uuid) -> Answer<Submissio
     if now.picture.share.is_none() {
         return Err(Problem::bad("Every criterion needs its points before it is given back."));
     }
-    let author: Uuid = sqlx::query_scalar("update submissions set state = 'returned', returned_at = coalesce(returned_at, now()) where id = $1 returning author")
-        .bind(id)
-        .fetch_one(&app.pool)
-        .await?;
+    if now.picture.blind {
+        return Err(Problem::conflict("All graders mark this one first: give your points before it is given back."));
+    }
+    let authors: Vec<Uuid> = sqlx::query_scalar(
+        "with back as (update submissions set state = 'returned', returned_at = coalesce(returned_at, now()) where id = $1
+                       returning author, group_name)
+         select author from back union
+         select g.account_id from back join class_groups g on g.class_id = $2 and g.name = back.group_name",
+    )
+    .bind(id)
+    .bind(class)
+    .fetch_all(&app.pool)
+    .await?;
     let k = kept(app, assignment).await?;
     audit(app, class, me, "gave back", serde_json::json!({"submission": id})).await?;
-    notify(app, &[author], &format!("{} was given back to you.", k.assignment.title), &format!("/submissions/{id}"))
+    notify(app, &authors, &format!("{} was given back to you.", k.assignment.title), &format!("/submissions/{id}"))
         .await?;
     view(app, me, id).await
 }
@@ -296,4 +322,59 @@ pub(crate) async fn say(app: &App, me: Uuid, id: Uuid, n: &NoteEdit) -> Answer<S
         notify(app, &[author], &format!("A note on {}.", k.assignment.title), &format!("/submissions/{id}")).await?;
     }
     view(app, me, id).await
+}
+
+/// Marks a picture as one that all graders mark first, each without the others' points; or takes that back.
+pub(crate) async fn set_sample(app: &App, me: Uuid, id: Uuid, sample: bool) -> Answer<SubmissionView> {
+    let (_, class, ..) = may_see(app, me, id).await?;
+    must_teach(app, me, class).await?;
+    sqlx::query("update submissions set sample = $2 where id = $1").bind(id).bind(sample).execute(&app.pool).await?;
+    audit(app, class, me, "chose a sample", serde_json::json!({"submission": id, "sample": sample})).await?;
+    view(app, me, id).await
+}
+
+/// Graders of an assignment held against each other; once whoever asks has marked all samples.
+pub(crate) async fn held_together(app: &App, me: Uuid, assignment: Uuid) -> Answer<Vec<GraderLine>> {
+    let k = kept(app, assignment).await?;
+    must_teach(app, me, k.class).await?;
+    let left: i64 = sqlx::query_scalar(
+        "select count(*) from submissions s where assignment_id = $1 and newest and sample and state <> 'removed'
+             and not exists (select 1 from grades g where g.submission_id = s.id and g.grader = $2)",
+    )
+    .bind(assignment)
+    .bind(me)
+    .fetch_one(&app.pool)
+    .await?;
+    if left > 0 {
+        return Err(Problem::conflict(format!("Mark the samples first: {left} of them wait for your points.")));
+    }
+    let rows: Vec<(Uuid, String, Jsonb<Given>)> = sqlx::query_as(
+        "select s.id, a.name, g.given from submissions s
+         join lateral (select distinct on (grader) grader, jsonb_build_object('points', points, 'rubric', rubric) as given
+                       from grades where submission_id = s.id order by grader, created_at desc) g on true
+         join accounts a on a.id = g.grader where s.assignment_id = $1 and s.newest order by s.id",
+    )
+    .bind(assignment)
+    .fetch_all(&app.pool)
+    .await?;
+    let mut by: BTreeMap<Uuid, Vec<(String, Given)>> = BTreeMap::new();
+    for (id, name, given) in rows {
+        by.entry(id).or_default().push((name, given.0));
+    }
+    Ok(graders(&by.into_values().collect::<Vec<_>>()))
+}
+
+/// Phrases with the figures of a submission, the reader's own book.
+pub(crate) async fn phrases_for(app: &App, me: Uuid, id: Uuid) -> Answer<Vec<String>> {
+    let (_, class, ..) = may_see(app, me, id).await?;
+    must_teach(app, me, class).await?;
+    let (marks, readings, distance): (Jsonb<serde_json::Value>, Option<Jsonb<Readings>>, Option<Jsonb<Distance>>) =
+        sqlx::query_as("select marks, readings, distance from submissions where id = $1")
+            .bind(id)
+            .fetch_one(&app.pool)
+            .await?;
+    let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
+    let Some(readings) = readings else { return Ok(Vec::new()) };
+    let differs = distance.map(|d| Differences::from(&d.0)).unwrap_or_default();
+    Ok(phrases_of(app, me).await?.phrases.iter().map(|p| filled(p, &readings.0, &marks, &differs)).collect())
 }

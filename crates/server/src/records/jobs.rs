@@ -65,6 +65,8 @@ pub enum Task {
         /// The submission.
         submission: Uuid,
     },
+    /// All that is kept of me (zip): pictures as they were sent, everything else as JSON.
+    Export,
     /// Read all pictures of a case with the present core, where that was not done yet.
     Readings {
         /// The case.
@@ -73,16 +75,17 @@ pub enum Task {
 }
 
 impl Task {
-    /// The case it is about.
-    pub(crate) fn case(&self) -> Uuid {
+    /// The case it is about; `None` for what is about a person.
+    pub(crate) fn case(&self) -> Option<Uuid> {
         match self {
             Task::Picture { case, .. }
             | Task::Readings { case }
             | Task::Series { case }
             | Task::Report { case, .. }
-            | Task::Plates { case, .. } => *case,
+            | Task::Plates { case, .. } => Some(*case),
             // of no case: nobody asks for it by itself
-            Task::Submission { submission } => *submission,
+            Task::Submission { submission } => Some(*submission),
+            Task::Export => None,
         }
     }
 
@@ -96,6 +99,7 @@ impl Task {
             Task::Report { file: ReportFile::Html, .. } => Some(("text/html; charset=utf-8", "verdict.html")),
             Task::Report { file: ReportFile::Pdf, .. } => Some(("application/pdf", "verdict.pdf")),
             Task::Report { file: ReportFile::Json, .. } => Some(("application/json", "verdict.json")),
+            Task::Export => Some(("application/zip", "slant-cast-of-mine.zip")),
             Task::Submission { .. } | Task::Readings { .. } => None,
         }
     }

@@ -3,6 +3,7 @@
 use super::assignments::{Kept, frozen, kept, seen_by};
 use super::classes::{Seat, audit, notify, seat_in, those};
 use super::frames::owned;
+use super::groups::group_of;
 use super::jobs::{self, Task};
 use crate::App;
 use crate::problem::{Answer, Problem};
@@ -48,6 +49,8 @@ pub enum SubmissionState {
     Returned,
     /// It could not be read.
     Failed,
+    /// It was taken away again.
+    Removed,
 }
 
 /// Hands a picture in: what it shows now is kept, whatever becomes of the case.
@@ -84,6 +87,17 @@ pub(crate) async fn hand_in(app: &App, me: Uuid, assignment: Uuid, new: NewSubmi
             k.assignment.hand_in.takes
         )));
     }
+    let plates: i64 = sqlx::query_scalar("select count(*) from frames where case_id = $1 and role = 'plate'")
+        .bind(f.case_id)
+        .fetch_one(&app.pool)
+        .await?;
+    if plates < i64::from(k.assignment.hand_in.plates) {
+        return Err(Problem::bad(format!(
+            "{} plates go with it, and the case has {plates}: add them in Plates first.",
+            k.assignment.hand_in.plates
+        )));
+    }
+    let group = if k.assignment.groups { group_of(app, k.class, me).await? } else { None };
     let set: Option<Jsonb<serde_json::Value>> =
         sqlx::query_scalar("select body from sets where case_id = $1 order by version desc limit 1")
             .bind(f.case_id)
@@ -99,39 +113,49 @@ pub(crate) async fn hand_in(app: &App, me: Uuid, assignment: Uuid, new: NewSubmi
     // a sign for graders who see no names
     let alias = format!("Picture {:.6}", Uuid::new_v4().simple().to_string().to_uppercase());
     let mut tx = app.pool.begin().await?;
-    // one at a time for a student: of two at once the second sees the first
-    sqlx::query("select 1 from class_members where class_id = $1 and account_id = $2 for update")
-        .bind(k.class)
-        .bind(me)
-        .execute(&mut *tx)
-        .await?;
-    let before: Option<(i32, SubmissionState, String)> = sqlx::query_as(
-        "select attempt, state, alias from submissions where assignment_id = $1 and author = $2 and newest",
+    // one at a time for a student or a group: of two at once the second sees the first
+    sqlx::query(
+        "select 1 from class_members m where class_id = $1 and (account_id = $2 or exists (
+             select 1 from class_groups g where g.class_id = $1 and g.name = $3 and g.account_id = m.account_id))
+         order by account_id for update",
+    )
+    .bind(k.class)
+    .bind(me)
+    .bind(&group)
+    .execute(&mut *tx)
+    .await?;
+    let before: Option<(i32, SubmissionState, String, bool)> = sqlx::query_as(
+        "select attempt, state, alias, returned_at is not null from submissions s
+         where assignment_id = $1 and (author = $2 or group_name = $3) and newest order by attempt desc limit 1",
     )
     .bind(assignment)
     .bind(me)
+    .bind(&group)
     .fetch_optional(&mut *tx)
     .await?;
-    if let Some((n, state, _)) = &before {
-        if *state != SubmissionState::Failed && !k.assignment.again {
+    if let Some((n, state, _, returned)) = &before {
+        if !matches!(state, SubmissionState::Failed | SubmissionState::Removed) && !k.assignment.again {
             return Err(Problem::conflict("You have handed in already, and this assignment is handed in once."));
         }
-        if *state == SubmissionState::Returned {
+        if *returned {
             return Err(Problem::conflict("It was returned to you: it cannot be handed in again."));
         }
         if *n >= MOST_ATTEMPTS {
             return Err(Problem::conflict(format!("You have handed in {MOST_ATTEMPTS} times.")));
         }
     }
-    sqlx::query("update submissions set newest = false where assignment_id = $1 and author = $2")
-        .bind(assignment)
-        .bind(me)
-        .execute(&mut *tx)
-        .await?;
+    sqlx::query(
+        "update submissions set newest = false where assignment_id = $1 and (author = $2 or group_name = $3) and newest",
+    )
+    .bind(assignment)
+    .bind(me)
+    .bind(&group)
+    .execute(&mut *tx)
+    .await?;
     sqlx::query(
         "insert into submissions (id, assignment_id, author, attempt, alias, state, file_hash, file_name, facts, marks, readings, core_version,
-                                  lighting_set, takes, paragraph, may_show, who, late)
-         values ($1, $2, $3, $4, $5, 'reading', $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)",
+                                  lighting_set, takes, paragraph, may_show, who, late, group_name)
+         values ($1, $2, $3, $4, $5, 'reading', $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)",
     )
     .bind(id)
     .bind(assignment)
@@ -150,6 +174,7 @@ pub(crate) async fn hand_in(app: &App, me: Uuid, assignment: Uuid, new: NewSubmi
     .bind(new.may_show)
     .bind(new.who.trim())
     .bind(Jsonb(late))
+    .bind(&group)
     .execute(&mut *tx)
     .await?;
     jobs::put(&mut tx, me, &Task::Submission { submission: id }).await?;
@@ -193,7 +218,7 @@ pub(crate) async fn to_read(
             .fetch_optional(&app.pool)
             .await?;
     let (assignment, author, hash, marks, readings) =
-        row.ok_or_else(|| Problem::not_found("The submission is gone."))?;
+        row.filter(|r| !r.2.is_empty()).ok_or_else(|| Problem::not_found("The submission is gone."))?;
     let marks = evidence::marks::Marks::from_value(marks.0).map_err(Problem::internal)?;
     let readings = readings.ok_or_else(|| Problem::internal("a submission without readings"))?.0;
     Ok((author, hash, marks, readings, kept(app, assignment).await?))
@@ -227,16 +252,18 @@ pub(crate) async fn put_failed(app: &App, id: Uuid, why: &str) -> Answer<()> {
     Ok(())
 }
 
-/// Who may see a submission: who made it, and those who teach the class.
+/// Who may see a submission: who made it, the group they made it with, and those who teach the class.
 pub(crate) async fn may_see(app: &App, me: Uuid, id: Uuid) -> Answer<(Uuid, Uuid, String, Option<Seat>)> {
     let gone = || Problem::not_found("There is no such submission of yours or of a class you teach.");
-    let row: Option<(Uuid, Uuid, Uuid, String)> = sqlx::query_as(
-        "select s.assignment_id, a.class_id, s.author, s.file_hash from submissions s join assignments a on a.id = s.assignment_id where s.id = $1",
+    let row: Option<(Uuid, Uuid, bool, String)> = sqlx::query_as(
+        "select s.assignment_id, a.class_id, belongs(s, $2), s.file_hash from submissions s join assignments a on a.id = s.assignment_id
+         where s.id = $1 and s.state <> 'removed'",
     )
     .bind(id)
+    .bind(me)
     .fetch_optional(&app.pool)
     .await?;
-    let (assignment, class, author, hash) = row.ok_or_else(gone)?;
+    let (assignment, class, own, hash) = row.ok_or_else(gone)?;
     let seat = seat_in(app, me, class).await.ok();
-    if author == me || seat.is_some_and(Seat::teaches) { Ok((assignment, class, hash, seat)) } else { Err(gone()) }
+    if own || seat.is_some_and(Seat::teaches) { Ok((assignment, class, hash, seat)) } else { Err(gone()) }
 }

@@ -3,10 +3,10 @@
 use super::briefs::brief_of;
 use super::frames::Owned;
 use super::marks::{MarkedFrame, briefed, newest};
-use super::versioned::{PARAGRAPHS, newest as newest_version};
+use super::versioned::{PARAGRAPHS, PHRASES, newest as newest_version};
 use crate::App;
 use crate::problem::{Answer, Problem};
-use judging::critique::{Brief, Verdict, judge};
+use judging::critique::{Brief, Verdict, judge, phrase_book};
 use report::Stance;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -194,4 +194,20 @@ pub struct Written {
 pub(crate) async fn written_of(app: &App, frame: Uuid) -> Answer<(i64, Option<String>)> {
     let (version, written): (i64, Written) = newest_version(app, PARAGRAPHS, frame).await?.unwrap_or_default();
     Ok((version, written.text))
+}
+
+/// A phrase book.
+#[derive(Serialize, Deserialize, ToSchema)]
+pub struct PhraseBook {
+    /// Version for the next edit; 0 while it is the one everyone begins with.
+    #[serde(deserialize_with = "crate::problem::version")]
+    pub version: i64,
+    /// Phrases; names in braces are filled with figures of the picture.
+    pub phrases: Vec<String>,
+}
+
+/// The phrase book of somebody.
+pub(crate) async fn phrases_of(app: &App, me: Uuid) -> Answer<PhraseBook> {
+    let (version, phrases) = newest_version(app, PHRASES, me).await?.unwrap_or_else(|| (0, phrase_book().to_vec()));
+    Ok(PhraseBook { version, phrases })
 }

@@ -60,6 +60,13 @@ pub struct WallPicture {
     pub copies: Vec<String>,
     /// Why it could not be read.
     pub problem: Option<String>,
+    /// All graders mark this one first, each without the others' points.
+    pub sample: bool,
+    /// Others' points are hidden from whoever asks until they gave theirs.
+    pub blind: bool,
+    /// Students who looked at it for each other, of those it was dealt to.
+    #[schema(value_type = Vec<i64>)]
+    pub looked_at: [i64; 2],
 }
 
 #[derive(sqlx::FromRow)]
@@ -80,18 +87,25 @@ struct Row {
     late: Jsonb<Lateness>,
     grades: Option<Jsonb<Vec<Given>>>,
     appeal: bool,
+    sample: bool,
+    mine_given: bool,
+    looked: i64,
+    dealt: i64,
 }
 
 macro_rules! wall {
     ($where:literal) => {
         concat!(
-            "select s.id, a.name as author_name, s.alias, s.attempt, s.state, s.problem, s.facts,
+            "select s.id, coalesce(s.group_name, a.name) as author_name, s.alias, s.attempt, s.state, s.problem, s.facts,
                     s.readings->'lights' as lights, s.readings->'ratios' as ratios,
                     (s.readings#>>'{exposure,median_stops_from_grey}')::float8 as median, s.distance, s.rules,
                     s.proposals, s.late,
                     (select jsonb_agg(jsonb_build_object('points', g.points, 'rubric', g.rubric)) from (
                         select distinct on (grader) points, rubric from grades where submission_id = s.id order by grader, created_at desc) g) as grades,
-                    exists (select 1 from submission_notes n where n.submission_id = s.id and n.kind = 'appeal') as appeal
+                    exists (select 1 from submission_notes n where n.submission_id = s.id and n.kind = 'appeal') as appeal, s.sample,
+                    exists (select 1 from grades g where g.submission_id = s.id and g.grader = $2) as mine_given,
+                    (select count(*) from peer_reviews r where r.submission_id = s.id and r.done_at is not null) as looked,
+                    (select count(*) from peer_reviews r where r.submission_id = s.id) as dealt
              from submissions s join accounts a on a.id = s.author where ",
             $where
         )
@@ -121,8 +135,8 @@ impl Known {
 async fn known(app: &App, assignment: Uuid, anonymous: bool) -> Answer<Vec<Known>> {
     type KnownRow = (Uuid, String, String, SubmissionState, String, Option<String>);
     let rows: Vec<KnownRow> = sqlx::query_as(
-        "select s.id, s.alias, a.name, s.state, s.file_hash, s.finger from submissions s join accounts a on a.id = s.author
-         where s.assignment_id = $1 and s.newest order by s.handed_in_at",
+        "select s.id, s.alias, coalesce(s.group_name, a.name), s.state, s.file_hash, s.finger from submissions s join accounts a on a.id = s.author
+         where s.assignment_id = $1 and s.newest and s.state <> 'removed' order by s.handed_in_at",
     )
     .bind(assignment)
     .fetch_all(&app.pool)
@@ -136,10 +150,12 @@ async fn known(app: &App, assignment: Uuid, anonymous: bool) -> Answer<Vec<Known
     Ok(rows.into_iter().map(of).collect())
 }
 
-fn picture(r: Row, anonymous: bool, all: &[Known]) -> WallPicture {
+fn picture(r: Row, anonymous: bool, teaches: bool, all: &[Known]) -> WallPicture {
     let own = all.iter().find(|k| k.id == r.id);
     let same = |own: &Known| all.iter().filter(|k| k.id != r.id && own.is_same(k)).map(|k| k.name.clone()).collect();
-    let Counted { points, share, disputed } = counted(&r.grades.map(|g| g.0).unwrap_or_default());
+    // a sample is marked without knowing what others gave
+    let blind = teaches && r.sample && !r.mine_given && r.state != SubmissionState::Returned;
+    let Counted { points, share, disputed } = counted(&r.grades.filter(|_| !blind).map(|g| g.0).unwrap_or_default());
     let ratios = r.ratios.as_ref().map(|q| &q.0);
     WallPicture {
         id: r.id,
@@ -163,6 +179,9 @@ fn picture(r: Row, anonymous: bool, all: &[Known]) -> WallPicture {
         appeal: r.appeal,
         copies: own.map(same).unwrap_or_default(),
         problem: r.problem,
+        sample: teaches && r.sample,
+        blind,
+        looked_at: [r.looked, r.dealt],
     }
 }
 
@@ -170,17 +189,24 @@ fn picture(r: Row, anonymous: bool, all: &[Known]) -> WallPicture {
 pub(crate) async fn wall(app: &App, me: Uuid, assignment: Uuid) -> Answer<Vec<WallPicture>> {
     let (k, _) = seen_by(app, me, assignment).await?;
     must_teach(app, me, k.class).await?;
-    let rows: Vec<Row> = sqlx::query_as(wall!("s.assignment_id = $1 and s.newest order by s.handed_in_at"))
+    let rows: Vec<Row> = sqlx::query_as(wall!("s.assignment_id = $1 and s.newest and s.state <> 'removed' order by s.handed_in_at"))
         .bind(assignment)
+        .bind(me)
         .fetch_all(&app.pool)
         .await?;
     let all = known(app, assignment, k.assignment.anonymous).await?;
-    Ok(rows.into_iter().map(|r| picture(r, k.assignment.anonymous, &all)).collect())
+    Ok(rows.into_iter().map(|r| picture(r, k.assignment.anonymous, true, &all)).collect())
 }
 
-/// One picture as on the wall; without copies for who may not know of others.
-pub(crate) async fn one(app: &App, id: Uuid, assignment: Uuid, anonymous: bool, teaches: bool) -> Answer<WallPicture> {
-    let row: Row = sqlx::query_as(wall!("s.id = $1")).bind(id).fetch_one(&app.pool).await?;
-    let all = if teaches { known(app, assignment, anonymous).await? } else { Vec::new() };
-    Ok(picture(row, anonymous, &all))
+/// One picture as on the wall, for a `grader`; without copies for who may not know of others.
+pub(crate) async fn one(
+    app: &App,
+    id: Uuid,
+    assignment: Uuid,
+    anonymous: bool,
+    grader: Option<Uuid>,
+) -> Answer<WallPicture> {
+    let row: Row = sqlx::query_as(wall!("s.id = $1")).bind(id).bind(grader).fetch_one(&app.pool).await?;
+    let all = if grader.is_some() { known(app, assignment, anonymous).await? } else { Vec::new() };
+    Ok(picture(row, anonymous, grader.is_some(), &all))
 }

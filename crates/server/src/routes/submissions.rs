@@ -4,7 +4,8 @@ use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::grading::{self, GradeEdit, NoteEdit, SubmissionView, give_back, grade, say};
-use crate::records::submissions::{NewSubmission, hand_in, may_see};
+use crate::records::peers::picture_of;
+use crate::records::submissions::{NewSubmission, hand_in};
 use crate::records::wall::{WallPicture, wall};
 use crate::routes::classes::{CopySize, copy_of};
 use axum::Json;
@@ -54,7 +55,7 @@ async fn one_submission(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>
     grading::view(&app, me.id, id).await.map(Json)
 }
 
-/// The picture as it was handed in.
+/// The picture as it was handed in; also for those it was dealt to.
 #[utoipa::path(get, path = "/submissions/{id}/picture", tag = "class", params(("id" = Uuid, Path), CopySize),
     responses((status = 200, content_type = "image/jpeg"), (status = 404, body = Problem)))]
 async fn submitted_picture(
@@ -63,7 +64,7 @@ async fn submitted_picture(
     Path(id): Path<Uuid>,
     Query(size): Query<CopySize>,
 ) -> Answer<Response> {
-    let (_, _, hash, _) = may_see(&app, me.id, id).await?;
+    let hash = picture_of(&app, me.id, id).await?;
     copy_of(&app, &hash, &size).await
 }
 

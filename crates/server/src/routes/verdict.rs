@@ -5,9 +5,10 @@ use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
 use crate::records::frames::owned;
 use crate::records::verdicts::{
-    RemarkEdit, RemarkView, Written, add_remark, change_remark, judged, remarks, remove_remark, written_of,
+    PhraseBook, RemarkEdit, RemarkView, Written, add_remark, change_remark, judged, phrases_of, remarks, remove_remark,
+    written_of,
 };
-use crate::records::versioned::{PARAGRAPHS, PHRASES, add, newest};
+use crate::records::versioned::{PARAGRAPHS, PHRASES, add};
 use crate::routes::compare::compared;
 use crate::routes::mending::{Mending, mends_of};
 use crate::routes::sets::{Relighting, StopOnDrop, jpeg_of, relighting, relit_jpeg, staged_of};
@@ -18,7 +19,7 @@ use axum::extract::{Path, State};
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use bytes::Bytes;
-use judging::critique::{Verdict, filled, paragraph, phrase_book};
+use judging::critique::{Differences, Verdict, filled, paragraph};
 use lightset::set::LightSet;
 use optics::words::Lengths;
 use serde::{Deserialize, Serialize};
@@ -300,21 +301,6 @@ async fn write_paragraph(
     Ok(Json(now))
 }
 
-/// A phrase book.
-#[derive(Serialize, Deserialize, ToSchema)]
-pub struct PhraseBook {
-    /// Version for the next edit; 0 while it is the one everyone begins with.
-    #[serde(deserialize_with = "crate::problem::version")]
-    pub version: i64,
-    /// Phrases; names in braces are filled with figures of the picture.
-    pub phrases: Vec<String>,
-}
-
-async fn phrases_of(app: &App, me: Uuid) -> Answer<PhraseBook> {
-    let (version, phrases) = newest(app, PHRASES, me).await?.unwrap_or_else(|| (0, phrase_book().to_vec()));
-    Ok(PhraseBook { version, phrases })
-}
-
 /// My phrase book.
 #[utoipa::path(get, path = "/phrases", tag = "verdict", responses((status = 200, body = PhraseBook)))]
 async fn phrases_now(State(app): State<App>, Me(me): Me) -> Answer<Json<PhraseBook>> {
@@ -342,8 +328,8 @@ async fn phrases_for(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -
     let f = owned(&app, me.id, id).await?;
     let j = judged(&app, me.id, &f, id).await?;
     // the reference itself has nothing to be held against
-    let against = compared(&app, &f, id).await.ok().map(|c| c.comparison);
+    let against = compared(&app, &f, id).await.map(|c| Differences::of(&c.comparison)).unwrap_or_default();
     let book = phrases_of(&app, me.id).await?.phrases;
-    let fill = |p: &String| filled(p, &j.marked.readings, &j.marked.marks, against.as_ref());
+    let fill = |p: &String| filled(p, &j.marked.readings, &j.marked.marks, &against);
     Ok(Json(book.iter().map(fill).collect()))
 }

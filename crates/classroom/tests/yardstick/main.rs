@@ -1,5 +1,7 @@
 //! The yardstick of a class, held against what the trade and the arithmetic say.
 
+mod together;
+
 use classroom::*;
 use evidence::readings::Readings;
 use judging::compare::Comparison;
