@@ -140,7 +140,15 @@ pub fn trends(all: &[Distance]) -> Vec<Trend> {
             "smaller than the reference",
             practised(Size),
         ),
-        (Box::new(part(Contrast)), LEAST_STOPS, "stops", "pictures", "of more contrast", "of less contrast", practised(Contrast)),
+        (
+            Box::new(part(Contrast)),
+            LEAST_STOPS,
+            "stops",
+            "pictures",
+            "of more contrast",
+            "of less contrast",
+            practised(Contrast),
+        ),
         (Box::new(part(Exposure)), LEAST_STOPS, "stops", "pictures", "brighter", "darker", practised(Exposure)),
     ];
     let mut out = Vec::new();

@@ -105,11 +105,16 @@ pub fn table_in(text: &str, titles: &[String], rows: &[BookRow]) -> Result<Table
         for (at, assignment) in &columns {
             let Some(given) = cell(Some(*at)) else { continue };
             let was = row.cells.get(*assignment).and_then(|c| c.share);
-            let share = if given == "-" { None } else {
+            let share = if given == "-" {
+                None
+            } else {
                 match given.trim_end_matches('%').trim().replace(',', ".").parse::<f64>() {
                     Ok(p) if (0.0..=100.0).contains(&p) => Some(p / 100.0),
                     _ => {
-                        out.problems.push(format!("Line {line}, {}: \"{given}\" is no share of 0 to 100 %.", titles[*assignment]));
+                        out.problems.push(format!(
+                            "Line {line}, {}: \"{given}\" is no share of 0 to 100 %.",
+                            titles[*assignment]
+                        ));
                         continue;
                     }
                 }

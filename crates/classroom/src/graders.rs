@@ -62,8 +62,7 @@ pub fn graders(pictures: &[Vec<(String, Given)>]) -> Vec<GraderLine> {
     let line = |(who, all): (&str, Vec<f64>)| {
         let bias = mean(&all);
         let n = all.len();
-        let scatter =
-            (n > 1).then(|| (all.iter().map(|v| (v - bias).powi(2)).sum::<f64>() / (n - 1) as f64).sqrt());
+        let scatter = (n > 1).then(|| (all.iter().map(|v| (v - bias).powi(2)).sum::<f64>() / (n - 1) as f64).sqrt());
         let most = points.get(who).and_then(|by| {
             by.iter()
                 .map(|(name, v)| GraderMost { criterion: name.clone(), points: mean(v) })

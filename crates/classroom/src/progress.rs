@@ -7,11 +7,17 @@ use utoipa::ToSchema;
 /// What to practise for a part of the distance (common practice).
 pub fn practised(part: PartKind) -> &'static str {
     match part {
-        PartKind::Direction => "Place one hard light by the shadow of the nose and the clock of the catchlight, then check it on the halo.",
-        PartKind::Size => "Tell hard from soft by the width of a shadow's edge: the same lamp at one, two and four times its distance.",
+        PartKind::Direction => {
+            "Place one hard light by the shadow of the nose and the clock of the catchlight, then check it on the halo."
+        }
+        PartKind::Size => {
+            "Tell hard from soft by the width of a shadow's edge: the same lamp at one, two and four times its distance."
+        }
         PartKind::Contrast => "Set 2:1, 4:1 and 8:1 by eye, then meter lit and shadow side.",
         PartKind::Levels => "Build it light by light: each alone, in stops against the key, then together.",
-        PartKind::Colour => "White balance on a grey card in the key's light, then judge the other lights against it in mired.",
+        PartKind::Colour => {
+            "White balance on a grey card in the key's light, then judge the other lights against it in mired."
+        }
         PartKind::Exposure => "Say the exposure before you meter, from the light's level at the subject.",
     }
 }
@@ -80,6 +86,8 @@ pub fn course(all: &[Option<Distance>]) -> Course {
     let worst = newest.and_then(|d| d.parts.iter().max_by(|a, b| a.steps.total_cmp(&b.steps)));
     Course {
         parts: PartKind::ALL.into_iter().filter_map(part).collect(),
-        practise: worst.filter(|p| p.steps > WELL_STEPS).map(|p| format!("{} Last time: {}.", practised(p.kind), p.says)),
+        practise: worst
+            .filter(|p| p.steps > WELL_STEPS)
+            .map(|p| format!("{} Last time: {}.", practised(p.kind), p.says)),
     }
 }

@@ -59,13 +59,10 @@ pub fn off(truth: &Truth, p: &AzEl) -> Off {
     let angle = angle_between(&p.vector(), &truth.at.vector()).to_degrees();
     let (up, right) = (p.elevation_deg - truth.at.elevation_deg, wrapped_deg(p.azimuth_deg - truth.at.azimuth_deg));
     let near = angle <= (TOLD_SPREADS * truth.sd_deg).max(LEAST_DEG);
-    let parts: Vec<String> = [
-        aside(up, "high", "low"),
-        aside(right, "far to camera right", "far to camera left"),
-    ]
-    .into_iter()
-    .flatten()
-    .collect();
+    let parts: Vec<String> = [aside(up, "high", "low"), aside(right, "far to camera right", "far to camera left")]
+        .into_iter()
+        .flatten()
+        .collect();
     let says = if near {
         format!("{angle:.0}\u{b0} off: as near as the reading itself can tell.")
     } else if parts.is_empty() {
@@ -108,7 +105,11 @@ pub fn crowd(placed: &[AzEl], truth: Option<&Truth>) -> Crowd {
     let mut says = Vec::new();
     for (of, more, less) in [
         (offs.iter().map(|o| o.up_deg).collect::<Vec<f64>>(), "higher than it is", "lower than it is"),
-        (offs.iter().map(|o| o.right_deg).collect(), "farther to camera right than it is", "farther to camera left than it is"),
+        (
+            offs.iter().map(|o| o.right_deg).collect(),
+            "farther to camera right than it is",
+            "farther to camera left than it is",
+        ),
     ] {
         says.extend(grouped(&of, 5.0).map(|g| {
             let word = if g.up { more } else { less };

@@ -60,7 +60,8 @@ async fn a_round_is_played_by_sixty_phones() -> Result<()> {
     refused(&phone, &s, Method::GET, &format!("{live}?player={id}"), &Value::Null, 404).await?;
     let mut players = Vec::new();
     for i in 0..60 {
-        let p = ok(&phone, &s, Method::POST, &format!("{live}/players"), &json!({"name": format!("Phone {i}")})).await?;
+        let p =
+            ok(&phone, &s, Method::POST, &format!("{live}/players"), &json!({"name": format!("Phone {i}")})).await?;
         players.push(text(&p, "player"));
     }
     // a phone that waits sees no picture
@@ -212,7 +213,8 @@ async fn a_class_works_together() -> Result<()> {
         refused(&ilse, &s, Method::PUT, &groups, &bad, 400).await?;
     }
     refused(&ana, &s, Method::PUT, &groups, &json!([]), 403).await?;
-    ok(&ilse, &s, Method::PUT, &groups, &json!([{"name": "One", "members": [a, b]}, {"name": "Two", "members": [c]}])).await?;
+    ok(&ilse, &s, Method::PUT, &groups, &json!([{"name": "One", "members": [a, b]}, {"name": "Two", "members": [c]}]))
+        .await?;
     ensure!(get(&ana, &s, &groups).await?.as_array().is_some_and(|g| g.len() == 1 && g[0]["name"] == "One"));
 
     // what one of a group hands in is seen by and counts for the other; again by the other takes its place
@@ -261,7 +263,10 @@ async fn a_class_works_together() -> Result<()> {
     refused(&cy, &s, Method::PUT, &say, &json!({"text": "x"}), 404).await?;
     ok(&ana, &s, Method::PUT, &say, &json!({"text": "Higher with the key.", "points": {"idea": 7.0}})).await?;
     let seen = get(&bo, &s, &theirs).await?;
-    ensure!(seen["reviews"] == json!([{"by": null, "points": {"idea": 7.0}, "text": "Higher with the key."}]), "{seen}");
+    ensure!(
+        seen["reviews"] == json!([{"by": null, "points": {"idea": 7.0}, "text": "Higher with the key."}]),
+        "{seen}"
+    );
     ensure!(get(&ilse, &s, &theirs).await?["reviews"][0]["by"] == "Ana");
     refused(&ilse, &s, Method::POST, &deal, &Value::Null, 409).await?;
 
@@ -292,7 +297,10 @@ async fn a_class_works_together() -> Result<()> {
     ensure!(ok(&ilse, &s, Method::POST, &book, &json!({"text": csv})).await?["changes"] == json!([]), "{csv}");
     let table = format!("Id,Groups\n{c},40\n{a},95\nnobody,10\n");
     let found = ok(&ilse, &s, Method::POST, &book, &json!({"text": table})).await?;
-    ensure!(found["changes"].as_array().is_some_and(|f| f.len() == 2) && found["problems"][0].as_str().is_some_and(|p| p.contains("Line 4")));
+    ensure!(
+        found["changes"].as_array().is_some_and(|f| f.len() == 2)
+            && found["problems"][0].as_str().is_some_and(|p| p.contains("Line 4"))
+    );
     ensure!(get(&cy, &s, &book).await?["rows"][0]["total"].is_null(), "a look changes nothing");
     ok(&ilse, &s, Method::POST, &book, &json!({"text": table, "apply": true})).await?;
     ensure!(get(&cy, &s, &book).await?["rows"][0]["total"] == 0.4);
@@ -305,7 +313,11 @@ async fn a_class_works_together() -> Result<()> {
     let own = get(&ana, &s, &page).await?;
     ensure!(own["lines"].as_array().is_some_and(|l| l.len() == 2) && own["lines"][0]["cell"]["share"] == 0.9, "{own}");
     let direction = own["course"]["parts"].as_array().and_then(|p| p.iter().find(|p| p["kind"] == "direction"));
-    ensure!(direction.is_some_and(|d| d["values"].as_array().is_some_and(|v| v.len() == 2 && v.iter().all(Value::is_number))), "{own}");
+    ensure!(
+        direction
+            .is_some_and(|d| d["values"].as_array().is_some_and(|v| v.len() == 2 && v.iter().all(Value::is_number))),
+        "{own}"
+    );
     ok(&ilse, &s, Method::GET, &page, &Value::Null).await?;
     refused(&bo, &s, Method::GET, &page, &Value::Null, 404).await?;
     Ok(())
@@ -367,14 +379,21 @@ async fn people_take_what_is_theirs() -> Result<()> {
     // an account goes: with the right password only; its points stay under its name, nothing else
     let gone = |word: &str| json!({"password": word});
     refused(&bo, &s, Method::DELETE, "/api/account", &gone("a wrong sentence"), 403).await?;
-    ensure!(refused(&ilse, &s, Method::DELETE, "/api/account", &gone("strings and shadows"), 409).await?.contains("no other instructor"));
+    ensure!(
+        refused(&ilse, &s, Method::DELETE, "/api/account", &gone("strings and shadows"), 409)
+            .await?
+            .contains("no other instructor")
+    );
     ok(&bo, &s, Method::DELETE, "/api/account", &gone("a long enough sentence")).await?;
     ensure!(get(&bo, &s, "/api/session").await?.is_null());
     let again = json!({"email": "bo@term.example", "password": "a long enough sentence"});
     refused(&Client::new(), &s, Method::POST, "/api/session", &again, 401).await?;
     ensure!(get(&ilse, &s, &format!("/api/assignments/{id}/wall")).await? == json!([]));
     let book = get(&ilse, &s, &format!("{class}/gradebook")).await?;
-    ensure!(book["rows"].as_array().is_some_and(|r| r.iter().any(|r| r["name"] == "Bo" && r["total"] == 0.5)), "{book}");
+    ensure!(
+        book["rows"].as_array().is_some_and(|r| r.iter().any(|r| r["name"] == "Bo" && r["total"] == 0.5)),
+        "{book}"
+    );
     // the address is free again
     let back = newcomer(&s, "Bo").await?;
     ensure!(get(&back, &s, "/api/cases").await? == json!([]));
@@ -382,7 +401,8 @@ async fn people_take_what_is_theirs() -> Result<()> {
     // a class that keeps no points: they go with the picture
     let version = get(&ilse, &s, &class).await?["version"].clone();
     ok(&ilse, &s, Method::PATCH, &class, &json!({"version": version, "keep_grades": false, "keep_days": 30})).await?;
-    ok(&back, &s, Method::POST, "/api/classes/join", &json!({"code": text(&get(&ilse, &s, &class).await?, "code")})).await?;
+    ok(&back, &s, Method::POST, "/api/classes/join", &json!({"code": text(&get(&ilse, &s, &class).await?, "code")}))
+        .await?;
     let body = json!({"frame": picture(&back, &s, "emil").await?});
     let third = format!("/api/submissions/{}", text(&ok(&back, &s, Method::POST, &hand, &body).await?, "id"));
     read_all(&ilse, &s, &id).await?;
@@ -398,9 +418,19 @@ async fn people_take_what_is_theirs() -> Result<()> {
     let fresh = || Client::builder().cookie_store(true).build();
     refused(&fresh()?, &s, Method::POST, "/api/accounts", &new("eve", &Value::Null), 403).await?;
     refused(&fresh()?, &s, Method::POST, "/api/accounts", &new("eve", &json!("ABCDEFGHJKMN")), 403).await?;
-    refused(&ilse, &s, Method::POST, "/api/installation/invitations", &json!({"role": "student", "many": 1}), 403).await?;
-    refused(&desk, &s, Method::POST, "/api/installation/invitations", &json!({"role": "administrator", "many": 1}), 400).await?;
-    let made = ok(&desk, &s, Method::POST, "/api/installation/invitations", &json!({"role": "instructor", "many": 1})).await?;
+    refused(&ilse, &s, Method::POST, "/api/installation/invitations", &json!({"role": "student", "many": 1}), 403)
+        .await?;
+    refused(
+        &desk,
+        &s,
+        Method::POST,
+        "/api/installation/invitations",
+        &json!({"role": "administrator", "many": 1}),
+        400,
+    )
+    .await?;
+    let made =
+        ok(&desk, &s, Method::POST, "/api/installation/invitations", &json!({"role": "instructor", "many": 1})).await?;
     let code = made["invitations"][0]["code"].clone();
     let eve = ok(&fresh()?, &s, Method::POST, "/api/accounts", &new("eve", &code)).await?;
     ensure!(eve["role"] == "instructor");
@@ -432,10 +462,19 @@ async fn who_may_what_together() -> Result<()> {
     let reference = picture(&ilse, &s, "reference").await?;
     let id = set(&s, &ilse, &class, &reference, &json!({"groups": true, "peers": 1})).await?;
     let frame = picture(&ana, &s, "ana").await?;
-    let sub = ok(&ana, &s, Method::POST, &format!("/api/assignments/{id}/submissions"), &json!({"frame": frame, "may_show": true})).await?;
+    let sub = ok(
+        &ana,
+        &s,
+        Method::POST,
+        &format!("/api/assignments/{id}/submissions"),
+        &json!({"frame": frame, "may_show": true}),
+    )
+    .await?;
     read_all(&ilse, &s, &id).await?;
     let sub = format!("/api/submissions/{}", text(&sub, "id"));
-    let round = ok(&ilse, &s, Method::POST, &format!("{class}/rounds"), &json!({"title": "Moon", "frames": [reference]})).await?;
+    let round =
+        ok(&ilse, &s, Method::POST, &format!("{class}/rounds"), &json!({"title": "Moon", "frames": [reference]}))
+            .await?;
     let round = format!("/api/rounds/{}", text(&round, "id"));
     let teacher = newcomer(&s, "Fay").await?;
     let fay = id_of(&teacher, &s).await?;
@@ -458,9 +497,19 @@ async fn who_may_what_together() -> Result<()> {
         (Method::GET, sub.clone(), Value::Null, [401, 404, 404, 404, 404, 200, 200, 200, 200]),
         (Method::GET, format!("{sub}/picture"), Value::Null, [401, 404, 404, 404, 404, 200, 200, 200, 200]),
         (Method::GET, format!("{class}/groups"), Value::Null, [401, 404, 404, 404, 200, 200, 200, 200, 200]),
-        (Method::PUT, format!("{class}/groups"), json!([{"name": "", "members": []}]), [401, 404, 404, 404, 403, 403, 403, 400, 400]),
+        (
+            Method::PUT,
+            format!("{class}/groups"),
+            json!([{"name": "", "members": []}]),
+            [401, 404, 404, 404, 403, 403, 403, 400, 400],
+        ),
         (Method::GET, format!("{class}/students/{a}"), Value::Null, [401, 404, 404, 404, 404, 404, 200, 200, 200]),
-        (Method::POST, format!("{class}/gradebook"), json!({"text": "x"}), [401, 404, 404, 404, 403, 403, 403, 400, 400]),
+        (
+            Method::POST,
+            format!("{class}/gradebook"),
+            json!({"text": "x"}),
+            [401, 404, 404, 404, 403, 403, 403, 400, 400],
+        ),
         (Method::GET, format!("{assignment}/peers"), Value::Null, [401, 404, 404, 404, 200, 200, 200, 200, 200]),
         (Method::POST, format!("{assignment}/peers"), Value::Null, [401, 404, 404, 404, 403, 403, 403, 409, 409]),
         (Method::GET, format!("{assignment}/graders"), Value::Null, [401, 404, 404, 404, 403, 403, 403, 200, 200]),
@@ -472,11 +521,31 @@ async fn who_may_what_together() -> Result<()> {
         (Method::GET, round.clone(), Value::Null, [401, 404, 404, 404, 403, 403, 403, 200, 200]),
         (Method::PATCH, round.clone(), json!({"version": 0}), [401, 404, 404, 404, 403, 403, 403, 409, 409]),
         (Method::GET, format!("{round}/picture"), Value::Null, [401, 404, 404, 404, 403, 403, 403, 404, 404]),
-        (Method::POST, "/api/installation/invitations".into(), json!({"role": "student", "many": 0}), [401, 403, 403, 400, 403, 403, 403, 403, 403]),
-        (Method::DELETE, "/api/installation/invitations/NONE".into(), Value::Null, [401, 403, 403, 404, 403, 403, 403, 403, 403]),
+        (
+            Method::POST,
+            "/api/installation/invitations".into(),
+            json!({"role": "student", "many": 0}),
+            [401, 403, 403, 400, 403, 403, 403, 403, 403],
+        ),
+        (
+            Method::DELETE,
+            "/api/installation/invitations/NONE".into(),
+            Value::Null,
+            [401, 403, 403, 404, 403, 403, 403, 403, 403],
+        ),
         (Method::GET, "/api/installation/audit".into(), Value::Null, [401, 403, 403, 200, 403, 403, 403, 403, 403]),
-        (Method::GET, "/api/installation/accounts.csv".into(), Value::Null, [401, 403, 403, 200, 403, 403, 403, 403, 403]),
-        (Method::DELETE, "/api/account".into(), json!({"password": "wrong"}), [401, 403, 403, 403, 403, 403, 403, 403, 403]),
+        (
+            Method::GET,
+            "/api/installation/accounts.csv".into(),
+            Value::Null,
+            [401, 403, 403, 200, 403, 403, 403, 403, 403],
+        ),
+        (
+            Method::DELETE,
+            "/api/account".into(),
+            json!({"password": "wrong"}),
+            [401, 403, 403, 403, 403, 403, 403, 403, 403],
+        ),
         // what takes things away comes last, the weakest first
         (Method::DELETE, round.clone(), Value::Null, [401, 404, 404, 404, 403, 403, 403, 204, 404]),
         (Method::DELETE, sub.clone(), Value::Null, [401, 404, 404, 404, 404, 404, 204, 404, 404]),

@@ -203,7 +203,9 @@ async fn sign_up(
             return Err(Problem::forbidden("No new accounts are made here: ask whoever runs this server."));
         }
         (SignUp::Invited, None) => {
-            return Err(Problem::forbidden("Accounts are made by invitation here: ask whoever runs this server for a code."));
+            return Err(Problem::forbidden(
+                "Accounts are made by invitation here: ask whoever runs this server for a code.",
+            ));
         }
         (SignUp::Open, None) => Role::Student,
         (_, Some(code)) => invited_role(&app, code).await?,

@@ -61,11 +61,8 @@ const OF_A_SUBMISSION: &str = "select jsonb_build_object(
 
 /// A name that every file system takes: what is none is left out.
 fn plain(name: &str) -> String {
-    let kept: String = name
-        .chars()
-        .map(|c| if c.is_control() || "/\\:*?\"<>|".contains(c) { '-' } else { c })
-        .take(80)
-        .collect();
+    let kept: String =
+        name.chars().map(|c| if c.is_control() || "/\\:*?\"<>|".contains(c) { '-' } else { c }).take(80).collect();
     let kept = kept.trim().trim_matches('.').trim();
     if kept.is_empty() { "picture".into() } else { kept.to_owned() }
 }
@@ -106,8 +103,10 @@ pub(crate) async fn export(app: &App, owner: Uuid, out: File, tell: impl Fn(f64)
     for (name, statement) in DOCUMENTS {
         pack.document(app, name, statement, owner).await?;
     }
-    let cases: Vec<(Uuid, String)> =
-        sqlx::query_as("select id, title from cases where owner = $1 order by created_at").bind(owner).fetch_all(&app.pool).await?;
+    let cases: Vec<(Uuid, String)> = sqlx::query_as("select id, title from cases where owner = $1 order by created_at")
+        .bind(owner)
+        .fetch_all(&app.pool)
+        .await?;
     let handed_in: Vec<(Uuid, String, String, String)> = sqlx::query_as(
         "select s.id, a.body->>'title', s.file_name, s.file_hash from submissions s join assignments a on a.id = s.assignment_id
          where s.author = $1 order by s.handed_in_at",

@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove my account with all that is kept of me. Points stay where a class keeps them. */
+        delete: operations["remove_me"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/accounts": {
         parameters: {
             query?: never;
@@ -35,6 +52,41 @@ export interface paths {
         post?: never;
         /** Remove an assignment for which nothing was handed in. */
         delete: operations["remove_assignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/graders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Graders of an assignment held against each other. */
+        get: operations["graders_together"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/peers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pictures of others that wait for me. */
+        get: operations["peer_tasks"];
+        put?: never;
+        /** Deal the pictures of an assignment: each student looks at some of others. */
+        post: operations["deal_pictures"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -899,7 +951,8 @@ export interface paths {
         /** The gradebook of a class: all rows for those who teach, one's own for a student. */
         get: operations["class_gradebook"];
         put?: never;
-        post?: never;
+        /** Take shares of a table into the gradebook, or see what that would change. */
+        post: operations["book_from_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -923,6 +976,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The groups of a class: all for those who teach, one's own for a student. */
+        get: operations["class_groups"];
+        /** Set the groups of a class anew. */
+        put: operations["change_groups"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/members/{account}": {
         parameters: {
             query?: never;
@@ -936,6 +1007,41 @@ export interface paths {
         post?: never;
         /** Take a member out of a class, or leave it; what they handed in stays. */
         delete: operations["take_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The live rounds of a class, the newest first. */
+        get: operations["class_rounds"];
+        put?: never;
+        /** Make a live round of pictures in which a light was read. */
+        post: operations["make_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/students/{account}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a student comes on: for themselves, and for those who teach. */
+        get: operations["one_student"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1473,6 +1579,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/installation/accounts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The accounts as a table (CSV, RFC 4180); for administrators. */
+        get: operations["accounts_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/installation/accounts/{id}": {
         parameters: {
             query?: never;
@@ -1485,6 +1608,57 @@ export interface paths {
         put: operations["change_role"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/installation/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done in all classes, the newest first; for administrators. */
+        get: operations["whole_audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/installation/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an invitation; for administrators. */
+        post: operations["make_invitation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/installation/invitations/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back; for administrators. */
+        delete: operations["take_invitation_back"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1612,6 +1786,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/live/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A live round as a phone sees it. */
+        get: operations["played_round"];
+        /** Place the light in the picture that is shown; the newest place counts. */
+        put: operations["place_light"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{code}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A live round as a phone sees it, again when it is led on (server-sent events, each a `PlayerView`). */
+        get: operations["played_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{code}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture that a round shows now, for who has its code. */
+        get: operations["played_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/live/{code}/players": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join a live round by its code; no account is needed. */
+        post: operations["join_round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/methods": {
         parameters: {
             query?: never;
@@ -1719,6 +1962,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rounds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A live round as it is shown on the wall. */
+        get: operations["one_round"];
+        put?: never;
+        post?: never;
+        /** Remove a live round with what was placed in it. */
+        delete: operations["remove_round"];
+        options?: never;
+        head?: never;
+        /** Lead a live round on: its stage, its picture, what is shown. */
+        patch: operations["change_round"];
+        trace?: never;
+    };
+    "/api/rounds/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A live round as it is shown on the wall, again after every change (server-sent events, each a `LiveRound`). */
+        get: operations["round_events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rounds/{id}/picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture that a round shows now. */
+        get: operations["round_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rules": {
         parameters: {
             query?: never;
@@ -1817,7 +2113,8 @@ export interface paths {
         get: operations["one_submission"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Take what was handed in away again, with its marks, readings and words; its points stay where the class keeps them. */
+        delete: operations["take_submission_away"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1857,6 +2154,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submissions/{id}/phrases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** My phrases with the figures of this submission and its differences from the reference; for those who teach. */
+        get: operations["submission_phrases"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submissions/{id}/picture": {
         parameters: {
             query?: never;
@@ -1864,7 +2178,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The picture as it was handed in. */
+        /** The picture as it was handed in; also for those it was dealt to. */
         get: operations["submitted_picture"];
         put?: never;
         post?: never;
@@ -1885,6 +2199,40 @@ export interface paths {
         put?: never;
         /** Give a submission back with its points. */
         post: operations["return_it"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say something of a picture that was dealt to me. */
+        put: operations["say_of_peer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submissions/{id}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose a picture that all graders mark first, or take that back. */
+        put: operations["choose_sample"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2124,12 +2472,19 @@ export interface components {
             brief: string;
             /** @description By when; absent for no date. */
             due?: string | null;
+            /** @description Students of a group hand in together: what one hands in counts for all. */
+            groups?: boolean;
             /** @description What has to be handed in. */
             hand_in?: components["schemas"]["HandIn"];
             /** @description The reference and its readings are shown only once a student has handed in. */
             hidden?: boolean;
             /** @description What being late costs. */
             late: components["schemas"]["LateRule"];
+            /**
+             * Format: int32
+             * @description Pictures of others that each student looks at and says something about; nought for none.
+             */
+            peers?: number;
             /** @description Criteria. */
             rubric: components["schemas"]["Criterion"][];
             /** @description What to do. */
@@ -2245,6 +2600,19 @@ export interface components {
             at: string;
             /** @description What. */
             did: string;
+        };
+        /** @description A direction to a light as azimuth and elevation in degrees. */
+        AzEl: {
+            /**
+             * Format: double
+             * @description Degrees from the lens axis, positive to camera right, (-180, 180].
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Degrees above the horizontal plane through the lens axis, [-90, 90].
+             */
+            elevation_deg: number;
         };
         BTreeMap: {
             [key: string]: number;
@@ -2447,6 +2815,8 @@ export interface components {
         };
         /** @description What one student got for one assignment. */
         BookCell: {
+            /** @description The share was entered by hand. */
+            entered?: boolean;
             /** @description Handed in. */
             handed_in: boolean;
             /** @description After the date. */
@@ -2492,6 +2862,13 @@ export interface components {
              * @description Share of everything that was graded, by weight, 0 to 1.
              */
             total?: number | null;
+        };
+        /** @description A table with shares. */
+        BookTable: {
+            /** @description Take it into the book; else only tell what it would change. */
+            apply?: boolean;
+            /** @description The table (CSV), in the form of the book's own. */
+            text: string;
         };
         /** @description A matte surface that a lamp is turned to and whose lit part is the source. */
         BouncePatch: {
@@ -3038,6 +3415,13 @@ export interface components {
             drop_lowest?: number | null;
             /**
              * Format: int32
+             * @description Days pictures are kept once it is laid aside; nought for as long as the class is there.
+             */
+            keep_days?: number | null;
+            /** @description Points stay when a picture is taken away. */
+            keep_grades?: boolean | null;
+            /**
+             * Format: int32
              * @description People at most.
              */
             most?: number | null;
@@ -3071,6 +3455,13 @@ export interface components {
              * @description Id.
              */
             id: string;
+            /**
+             * Format: int32
+             * @description Days pictures are kept once it is laid aside; absent for as long as the class is there.
+             */
+            keep_days?: number | null;
+            /** @description Points stay when a picture is taken away. */
+            keep_grades: boolean;
             /** @description Who is in it; a student sees those who teach. */
             members: components["schemas"]["Member"][];
             /**
@@ -3252,6 +3643,13 @@ export interface components {
             /** @description Ways to do it, if the settings are known. */
             ways?: components["schemas"]["Way"][];
         };
+        /** @description How a student comes on. */
+        Course: {
+            /** @description The parts that were told at least once. */
+            parts: components["schemas"]["PartCourse"][];
+            /** @description Part in which the newest picture is farthest off, in steps that one sees, with what to practise. */
+            practise?: string | null;
+        };
         /** @description E-mail address and password. */
         Credentials: {
             /** @description Address the account was made with. */
@@ -3310,6 +3708,26 @@ export interface components {
             stands_out_in: string[];
             /** @description View. */
             view: string;
+        };
+        /** @description What a class placed, together. */
+        Crowd: {
+            /** @description How many placed it. */
+            many: number;
+            mean?: components["schemas"]["AzEl"] | null;
+            /**
+             * Format: double
+             * @description Half of them lie within this angle of the light, degrees.
+             */
+            median_off_deg?: number | null;
+            /** @description What most of them have in common. */
+            says: string[];
+            /**
+             * Format: double
+             * @description Half of them lie within this angle of the mean, degrees.
+             */
+            scatter_deg?: number | null;
+            /** @description How many within ten degrees of it. */
+            well?: number | null;
         };
         /** @description A curve of the bench. */
         Curve: {
@@ -3389,6 +3807,15 @@ export interface components {
              * @description Radius of the upright part, pixels.
              */
             radius_px: number;
+        };
+        /** @description How the pictures of an assignment were dealt. */
+        Dealing: {
+            /** @description Pictures each looks at. */
+            each: number;
+            /** @description Handed in, but not agreed to be shown to the class: they take no part. */
+            not_shown: number;
+            /** @description Students who take part. */
+            take_part: number;
         };
         /** @description The mixing desk of a case. */
         Desk: {
@@ -3612,6 +4039,25 @@ export interface components {
         } | {
             /** @description A measured curve: pairs of encoded and linear values, both rising. */
             curve: number[][];
+        };
+        /** @description A share that a table gives. */
+        EnteredShare: {
+            /** @description Column, from 0. */
+            assignment: number;
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share that the table gives, 0 to 1; absent to take an entered one back.
+             */
+            share?: number | null;
+            /** @description Account. */
+            student: string;
+            /**
+             * Format: double
+             * @description Share that the book has now.
+             */
+            was?: number | null;
         };
         /** @description A reading that was foretold for a take. */
         Expected: {
@@ -4018,9 +4464,14 @@ export interface components {
             rule: string;
             /** @description In a sentence, as it would be found. */
             says: string;
+            /**
+             * Format: double
+             * @description How far that may be off, by the spread of what was measured.
+             */
+            spread?: number | null;
             /** @description Its title. */
             title: string;
-            /** @description Unit of the three. */
+            /** @description Unit of the four. */
             unit: string;
             /**
              * Format: double
@@ -4184,6 +4635,36 @@ export interface components {
             /** @description A row for each student. */
             rows: components["schemas"]["BookRow"][];
         };
+        /** @description One grader against the mean of all, over pictures that several graded. */
+        GraderLine: {
+            /**
+             * Format: double
+             * @description Mean difference from the mean of all, per cent of all points.
+             */
+            bias_percent: number;
+            /** @description Who. */
+            grader: string;
+            most?: components["schemas"]["GraderMost"] | null;
+            /** @description Pictures that others graded too. */
+            pictures: number;
+            /** @description In words. */
+            says: string;
+            /**
+             * Format: double
+             * @description Standard deviation of those differences, per cent; absent for one picture.
+             */
+            scatter_percent?: number | null;
+        };
+        /** @description A criterion in which a grader differs. */
+        GraderMost: {
+            /** @description Name of the criterion. */
+            criterion: string;
+            /**
+             * Format: double
+             * @description Points more than the mean.
+             */
+            points: number;
+        };
         /** @description A part of the background. */
         GradientMark: {
             /** @description Corners, pixels. */
@@ -4243,6 +4724,28 @@ export interface components {
             /** @description Its colour in linear light. */
             rgb: components["schemas"]["Triple"];
         };
+        /** @description A group. */
+        Group: {
+            /** @description Accounts of its members. */
+            members: string[];
+            /** @description Name. */
+            name: string;
+        };
+        /** @description A place of the light. */
+        Guess: {
+            /**
+             * Format: int32
+             * @description In which picture, from 0.
+             */
+            at: number;
+            /** @description Where the light comes from. */
+            place: components["schemas"]["AzEl"];
+            /**
+             * Format: uuid
+             * @description The sign that joining gave.
+             */
+            player: string;
+        };
         /**
          * @description What is drawn over a picture or the view of a camera.
          * @enum {string}
@@ -4260,6 +4763,12 @@ export interface components {
              * @default false
              */
             paragraph: boolean;
+            /**
+             * Format: int32
+             * @description Plates, at least.
+             * @default 0
+             */
+            plates: number;
             /**
              * @description The set it was made with.
              * @default false
@@ -4402,6 +4911,8 @@ export interface components {
              * @description Size of the database in bytes.
              */
             database_bytes: number;
+            /** @description Invitations that can still be used. */
+            invitations: components["schemas"]["Invitation"][];
             /** @description Jobs of the last seven days. */
             jobs: components["schemas"]["JobCount"][];
             /**
@@ -4413,6 +4924,11 @@ export interface components {
             sign_up: components["schemas"]["SignUp"];
             /**
              * Format: int64
+             * @description Size of all pictures and files in bytes.
+             */
+            stored_bytes: number;
+            /**
+             * Format: int64
              * @description Pictures handed in.
              */
             submissions: number;
@@ -4421,6 +4937,18 @@ export interface components {
         InstallationEdit: {
             /** @description Who may make an account. */
             sign_up: components["schemas"]["SignUp"];
+        };
+        /** @description An invitation. */
+        Invitation: {
+            /** @description Code to make an account with. */
+            code: string;
+            /**
+             * Format: int32
+             * @description Accounts that can still be made with it.
+             */
+            left: number;
+            /** @description Role of the accounts made with it. */
+            role: components["schemas"]["Role"];
         };
         /** @description Jobs in one state. */
         JobCount: {
@@ -5195,6 +5723,58 @@ export interface components {
             /** @description What must be so. */
             text: string;
         };
+        /** @description A round as it is shown on the wall. */
+        LiveRound: {
+            /**
+             * Format: int32
+             * @description Which picture, from 0.
+             */
+            at: number;
+            /**
+             * Format: uuid
+             * @description Its class.
+             */
+            class: string;
+            /** @description The cloud is shown while they place. */
+            cloud: boolean;
+            /** @description Code to join by. */
+            code: string;
+            crowd?: components["schemas"]["Crowd"] | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Those who came nearest are named. */
+            names: boolean;
+            /** @description The nearest, where they are named. */
+            nearest: components["schemas"]["Nearest"][];
+            /**
+             * Format: int32
+             * @description Of how many.
+             */
+            of: number;
+            /** @description Title of the picture. */
+            picture: string;
+            /** @description Of them have placed the light in this picture. */
+            placed: number;
+            /** @description Where, in the order of joining; empty while the cloud is not shown. */
+            places: components["schemas"]["AzEl"][];
+            /** @description Players. */
+            players: number;
+            /** @description Width and height in pixels. */
+            size: number[];
+            /** @description How far it is. */
+            stage: components["schemas"]["Stage"];
+            /** @description Title. */
+            title: string;
+            told?: components["schemas"]["ToldLight"] | null;
+            /**
+             * Format: int64
+             * @description Version for the next edit.
+             */
+            version: number;
+        };
         /** @description The named look. */
         Look: {
             /** @description Name as in the table of looks. */
@@ -5614,10 +6194,22 @@ export interface components {
             /** @description Unit of the two. */
             unit: string;
         };
+        /** @description Somebody who came near, and how near. */
+        Nearest: {
+            /**
+             * Format: double
+             * @description Angle from the light, degrees.
+             */
+            angle_deg: number;
+            /** @description Name. */
+            name: string;
+        };
         /** @description A new account. */
         NewAccount: {
             /** @description Address to sign in with. */
             email: string;
+            /** @description Code of an invitation, where accounts are made by invitation. */
+            invitation?: string | null;
             /** @description Name shown to others. */
             name: string;
             /** @description At least ten characters. */
@@ -5635,6 +6227,25 @@ export interface components {
         NewClass: {
             /** @description Name. */
             name: string;
+        };
+        /** @description An invitation to make. */
+        NewInvitation: {
+            /**
+             * Format: int32
+             * @description Accounts that can be made with it.
+             */
+            many: number;
+            /** @description Role of the accounts made with it: student or instructor. */
+            role: components["schemas"]["Role"];
+        };
+        /** @description A new round. */
+        NewRound: {
+            /** @description Pictures of cases of mine, in their order. */
+            frames?: string[];
+            /** @description Pictures handed in that their authors agreed to show, after those. */
+            submissions?: string[];
+            /** @description Title. */
+            title: string;
         };
         /** @description A picture to hand in. */
         NewSubmission: {
@@ -5774,6 +6385,28 @@ export interface components {
             notices: components["schemas"]["Notice"][];
             /** @description Unread. */
             unread: number;
+        };
+        /** @description How far one place is from the light. */
+        Off: {
+            /**
+             * Format: double
+             * @description Angle between the two, degrees.
+             */
+            angle_deg: number;
+            /** @description As near as the reading itself can tell. */
+            as_near_as_told: boolean;
+            /**
+             * Format: double
+             * @description Degrees by which it was placed too far to camera right.
+             */
+            right_deg: number;
+            /** @description In words. */
+            says: string;
+            /**
+             * Format: double
+             * @description Degrees by which it was placed too high.
+             */
+            up_deg: number;
         };
         /** @description A set with one lamp. */
         OneLampPlan: {
@@ -5979,6 +6612,19 @@ export interface components {
          * @enum {string}
          */
         Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "walk" | "cable" | "cable_across";
+        /** @description One part over the assignments of a student. */
+        PartCourse: {
+            /** @description Which part. */
+            kind: components["schemas"]["PartKind"];
+            /** @description How it comes on, in words; absent for fewer than two. */
+            says?: string | null;
+            /** @description One standard deviation of each. */
+            spreads: (number | null)[];
+            /** @description Unit of the values. */
+            unit: string;
+            /** @description Values by assignment, in their order, picture minus reference; absent where it was not told. */
+            values: (number | null)[];
+        };
         /**
          * @description A part of the distance.
          * @enum {string}
@@ -6088,6 +6734,44 @@ export interface components {
              * @description Standard deviation of the spacings over their mean.
              */
             unevenness: number;
+        };
+        /** @description What somebody says of another's picture. */
+        PeerEdit: {
+            /** @description Points by criterion that a person judges. */
+            points?: components["schemas"]["BTreeMap"];
+            /** @description In words. */
+            text: string;
+        };
+        /** @description A picture of somebody else to look at. */
+        PeerTask: {
+            /** @description It is done. */
+            done: boolean;
+            /**
+             * Format: uuid
+             * @description Submission.
+             */
+            id: string;
+            /** @description Its lights as they were read. */
+            lights: components["schemas"]["Light"][];
+            /** @description In the author's own words. */
+            paragraph: string;
+            /** @description Points I gave, by criterion that a person judges. */
+            points: components["schemas"]["BTreeMap"];
+            /** @description Sign of it; whose it is is not told. */
+            sign: string;
+            /** @description Width and height in pixels. */
+            size: number[];
+            /** @description What I said. */
+            text: string;
+        };
+        /** @description What was said of a picture. */
+        PeerView: {
+            /** @description Who; for those who teach. */
+            by?: string | null;
+            /** @description Points by criterion that a person judges. */
+            points: components["schemas"]["BTreeMap"];
+            /** @description In words. */
+            text: string;
         };
         /** @description A line drawn across a shadow's edge. */
         PenumbraMark: {
@@ -6351,6 +7035,48 @@ export interface components {
          * @enum {string}
          */
         PlatesFile: "layers" | "masks";
+        /** @description A player. */
+        Player: {
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: uuid
+             * @description Sign to place with; known to this phone only.
+             */
+            player: string;
+        };
+        /** @description A name to play under. */
+        PlayerName: {
+            /** @description Shown only if the round names those who came nearest. */
+            name: string;
+        };
+        /** @description A round as a phone sees it. */
+        PlayerView: {
+            /**
+             * Format: int32
+             * @description Which picture, from 0.
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description Median of how far I was off over the pictures told so far, degrees.
+             */
+            median_off_deg?: number | null;
+            mine?: components["schemas"]["AzEl"] | null;
+            /**
+             * Format: int32
+             * @description Of how many.
+             */
+            of: number;
+            off?: components["schemas"]["Off"] | null;
+            /** @description Width and height in pixels. */
+            size: number[];
+            /** @description How far it is. */
+            stage: components["schemas"]["Stage"];
+            /** @description Title. */
+            title: string;
+            told?: components["schemas"]["ToldLight"] | null;
+        };
         /** @description Samples with what the model makes of them. */
         Plot: {
             /** @description Across, with its unit. */
@@ -6886,6 +7612,48 @@ export interface components {
             /** @description What shows it. */
             shown_by?: components["schemas"]["RoomShown"];
         };
+        /** @description A round in the list of its class. */
+        RoundCard: {
+            /** @description Code to join by. */
+            code: string;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /**
+             * Format: int64
+             * @description Pictures.
+             */
+            pictures: number;
+            /**
+             * Format: int64
+             * @description Players.
+             */
+            players: number;
+            /** @description How far it is. */
+            stage: components["schemas"]["Stage"];
+            /** @description Title. */
+            title: string;
+        };
+        /** @description An edit of a round, made on a version. */
+        RoundEdit: {
+            /**
+             * Format: int32
+             * @description Which picture, from 0.
+             */
+            at?: number | null;
+            /** @description The cloud of places is shown while they are placed. */
+            cloud?: boolean | null;
+            /** @description Those who came nearest are named. */
+            names?: boolean | null;
+            stage?: components["schemas"]["Stage"] | null;
+            /**
+             * Format: int64
+             * @description Version the edit was made on.
+             */
+            version: number;
+        };
         /** @description Where round the picture a light lies, if its angle from the lens cannot be told. */
         RoundView: {
             /**
@@ -6926,6 +7694,11 @@ export interface components {
             source: string;
             /** @description Title. */
             title: string;
+        };
+        /** @description Whether a picture is a sample. */
+        SampleEdit: {
+            /** @description All graders mark it first, each without the others' points. */
+            sample: boolean;
         };
         /** @description A step of the map of stops. */
         ScaleStep: {
@@ -7598,7 +8371,7 @@ export interface components {
          * @description Who may make an account.
          * @enum {string}
          */
-        SignUp: "open" | "closed";
+        SignUp: "open" | "invited" | "closed";
         /** @description One light of a slant line. */
         SlantLightView: {
             /**
@@ -7769,6 +8542,11 @@ export interface components {
             kind: "ies";
         };
         /**
+         * @description How far a round is with its picture.
+         * @enum {string}
+         */
+        Stage: "waiting" | "placing" | "told" | "ended";
+        /**
          * @description Who thinks what of a finding.
          * @enum {string}
          */
@@ -7843,6 +8621,45 @@ export interface components {
              */
             over_ground_stops: number;
             reaches?: components["schemas"]["ReachView"] | null;
+        };
+        /** @description One assignment of a student. */
+        StudentLine: {
+            /**
+             * Format: uuid
+             * @description Assignment.
+             */
+            assignment: string;
+            /** @description As in the book. */
+            cell: components["schemas"]["BookCell"];
+            distance?: components["schemas"]["Distance"] | null;
+            /** @description Rules of the verdict: faults, open, held. */
+            rules: number[];
+            /**
+             * Format: uuid
+             * @description What was handed in, the newest; absent for nothing.
+             */
+            submission?: string | null;
+            /** @description Title. */
+            title: string;
+        };
+        /** @description How a student comes on over the assignments of a class. */
+        StudentPage: {
+            /** @description By part of the distance. */
+            course: components["schemas"]["Course"];
+            /**
+             * Format: uuid
+             * @description Account.
+             */
+            id: string;
+            /** @description Assignments, the oldest first. */
+            lines: components["schemas"]["StudentLine"][];
+            /** @description Name. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share of everything that was graded, by weight.
+             */
+            total?: number | null;
         };
         /** @description Something to light. */
         Subject: {
@@ -7922,7 +8739,7 @@ export interface components {
          * @description How far a submission is.
          * @enum {string}
          */
-        SubmissionState: "reading" | "handed_in" | "returned" | "failed";
+        SubmissionState: "reading" | "handed_in" | "returned" | "failed" | "removed";
         /** @description A submission as one may see it. */
         SubmissionView: components["schemas"]["WallPicture"] & {
             /**
@@ -7942,6 +8759,8 @@ export interface components {
             notes: components["schemas"]["NoteView"][];
             /** @description In the student's own words. */
             paragraph: string;
+            /** @description What those who looked at each other's pictures said. */
+            reviews: components["schemas"]["PeerView"][];
             verdict?: components["schemas"]["Verdict"] | null;
             /** @description Who is in it. */
             who: string;
@@ -8162,6 +8981,18 @@ export interface components {
              */
             longitude_deg: number;
         };
+        /** @description A password, to be sure. */
+        Surely: {
+            /** @description Password of the account. */
+            password: string;
+        };
+        /** @description What a table would change. */
+        TableIn: {
+            /** @description Shares that differ from the book's. */
+            changes: components["schemas"]["EnteredShare"][];
+            /** @description What cannot be taken, by row. */
+            problems: string[];
+        };
         /** @description A link of the chain: everything told of a take besides its picture, marks and reading. */
         TakeLink: {
             /** @description What was changed since the take it follows. */
@@ -8289,6 +9120,9 @@ export interface components {
              */
             submission: string;
         } | {
+            /** @enum {string} */
+            kind: "export";
+        } | {
             /**
              * Format: uuid
              * @description The case.
@@ -8324,6 +9158,18 @@ export interface components {
             /** @description Factors on linear red, green and blue. */
             rgb: components["schemas"]["Triple"];
         };
+        /** @description What is told of a picture once the light is shown. */
+        ToldLight: {
+            /** @description Its lights; the first is the key. */
+            lights: components["schemas"]["Light"][];
+            /**
+             * Format: double
+             * @description How far the key's place may be off, degrees.
+             */
+            sd_deg: number;
+            /** @description The evidence in sentences. */
+            summary: string[];
+        };
         /** @description What many of a class have in common. */
         Trend: {
             /** @description How many. */
@@ -8335,6 +9181,8 @@ export interface components {
             median: number;
             /** @description Of how many. */
             of: number;
+            /** @description What to practise. */
+            practise: string;
             /** @description In a sentence: "21 of 28 keys are lower than the reference; in the median 14 degrees." */
             says: string;
             /** @description Unit. */
@@ -8466,6 +9314,8 @@ export interface components {
              * @description Which time it was handed in.
              */
             attempt: number;
+            /** @description Others' points are hidden from whoever asks until they gave theirs. */
+            blind: boolean;
             /**
              * Format: double
              * @description How far that may be off.
@@ -8500,6 +9350,8 @@ export interface components {
             late: components["schemas"]["Lateness"];
             /** @description Its lights. */
             lights: components["schemas"]["Light"][];
+            /** @description Students who looked at it for each other, of those it was dealt to. */
+            looked_at: number[];
             /**
              * Format: double
              * @description Median of the picture, stops from middle grey.
@@ -8515,6 +9367,8 @@ export interface components {
             proposals: components["schemas"]["ProposedPoints"][];
             /** @description Rules of the verdict: faults, open, held. */
             rules: number[];
+            /** @description All graders mark this one first, each without the others' points. */
+            sample: boolean;
             /**
              * Format: double
              * @description Share of all points, lateness not counted, once all were given.
@@ -8730,6 +9584,51 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    remove_me: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Surely"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sign_up: {
         parameters: {
             query?: never;
@@ -8871,6 +9770,125 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    graders_together: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GraderLine"][];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    peer_tasks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeerTask"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deal_pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dealing"];
+                };
             };
             403: {
                 headers: {
@@ -11256,6 +12274,55 @@ export interface operations {
             };
         };
     };
+    book_from_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BookTable"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableIn"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     gradebook_table: {
         parameters: {
             query?: never;
@@ -11273,6 +12340,84 @@ export interface operations {
                 };
                 content: {
                     "text/csv": unknown;
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    class_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"][];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_groups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Group"][];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Group"][];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             403: {
@@ -11378,6 +12523,130 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    class_rounds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundCard"][];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRound"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveRound"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    one_student: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                account: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudentPage"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12694,6 +13963,41 @@ export interface operations {
             };
         };
     };
+    accounts_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     change_role: {
         parameters: {
             query?: never;
@@ -12742,6 +14046,141 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    whole_audit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLine"][];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewInvitation"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_invitation_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Installation"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -13079,6 +14518,246 @@ export interface operations {
             };
         };
     };
+    played_round: {
+        parameters: {
+            query: {
+                /** @description The sign that joining gave. */
+                player: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayerView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    place_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Guess"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    played_events: {
+        parameters: {
+            query: {
+                /** @description The sign that joining gave. */
+                player: string;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    played_picture: {
+        parameters: {
+            query?: {
+                /** @description Small: at most 420 pixels; else at most 2000. */
+                thumb?: boolean;
+            };
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    join_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlayerName"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Player"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     all_methods: {
         parameters: {
             query?: never;
@@ -13314,6 +14993,220 @@ export interface operations {
             };
         };
     };
+    one_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveRound"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_round: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveRound"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    round_events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    round_picture: {
+        parameters: {
+            query?: {
+                /** @description Small: at most 420 pixels; else at most 2000. */
+                thumb?: boolean;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     all_rules: {
         parameters: {
             query?: never;
@@ -13506,6 +15399,41 @@ export interface operations {
             };
         };
     };
+    take_submission_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     give_points: {
         parameters: {
             query?: never;
@@ -13612,6 +15540,43 @@ export interface operations {
             };
         };
     };
+    submission_phrases: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     submitted_picture: {
         parameters: {
             query?: {
@@ -13688,6 +15653,86 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_of_peer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PeerEdit"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_sample: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SampleEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmissionView"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,7 +2,7 @@
 // A live round as it is thrown on the wall, led by keys: the picture, the class's places as a cloud, then the light.
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, data, type RoundView } from '../api/client'
+import { api, data, type LiveRound } from '../api/client'
 import { isTyping, messageOf, withCommand } from '../shell/events'
 import { useEvents } from './events'
 import HaloPlacer from './HaloPlacer.vue'
@@ -11,9 +11,9 @@ import { worded } from './words'
 
 const props = defineProps<{ roundId: string }>()
 const router = useRouter()
-const view = ref<RoundView | null>(null)
+const view = ref<LiveRound | null>(null)
 const problem = ref('')
-const stream = useEvents<RoundView>((v) => (view.value = v))
+const stream = useEvents<LiveRound>((v) => (view.value = v))
 const path = () => ({ params: { path: { id: props.roundId } } })
 onMounted(async () => {
   try {
@@ -23,7 +23,7 @@ onMounted(async () => {
     problem.value = messageOf(e)
   }
 })
-type Edit = { stage?: RoundView['stage']; at?: number; cloud?: boolean; names?: boolean }
+type Edit = { stage?: LiveRound['stage']; at?: number; cloud?: boolean; names?: boolean }
 async function lead(e: Edit) {
   if (!view.value) return
   try {

@@ -45,7 +45,10 @@ fn a_class_is_told_together() {
     let places: Vec<AzEl> = vec![at(40.0, 30.0), at(40.0, 30.0), at(40.0, 30.0), at(40.0, 30.0), at(40.0, 40.0)];
     let c = crowd(&places, Some(&truth));
     assert_eq!((c.many, c.well), (5, Some(5)));
-    assert!(c.says.iter().any(|s| s.starts_with("4 of 5 placed it lower than it is; in the median by 10 degrees")), "{c:?}");
+    assert!(
+        c.says.iter().any(|s| s.starts_with("4 of 5 placed it lower than it is; in the median by 10 degrees")),
+        "{c:?}"
+    );
     assert!((c.median_off_deg.expect("told") - 10.0).abs() < 1e-6);
     let mean = c.mean.expect("a mean");
     assert!((mean.azimuth_deg - 40.0).abs() < 1e-6 && (30.0..34.0).contains(&mean.elevation_deg), "{mean:?}");
@@ -112,8 +115,12 @@ fn row(student: &str, name: &str, shares: &[Option<f64>]) -> BookRow {
 #[test]
 fn a_table_tells_what_it_would_change_and_what_it_cannot() {
     let titles = ["Moon".to_owned(), "Bottle".to_owned(), "Bottle".to_owned()];
-    let rows =
-        [row("a", "Ana", &[Some(0.5), None, None]), row("b", "Bo", &[None; 3]), row("c", "Cy", &[None; 3]), row("d", "Cy", &[None; 3])];
+    let rows = [
+        row("a", "Ana", &[Some(0.5), None, None]),
+        row("b", "Bo", &[None; 3]),
+        row("c", "Cy", &[None; 3]),
+        row("d", "Cy", &[None; 3]),
+    ];
     // as a spreadsheet of another country writes it: semicolons, a comma in numbers, a byte order mark
     let text = "\u{feff}Student;Moon [%];Bottle;Sun;Total [%]\nANA;62,5;10;1;99\nBo; 80 % ;;;\nCy;10;;;\nDan;10;;;\n;;;;\nBo;120;;;\n";
     let t = table_in(text, &titles, &rows).unwrap();
@@ -121,12 +128,21 @@ fn a_table_tells_what_it_would_change_and_what_it_cannot() {
         t.changes.iter().map(|c| (c.name.as_str(), c.assignment, c.share)).collect();
     assert_eq!(seen, [("Ana", 0, Some(0.625)), ("Bo", 0, Some(0.8))]);
     let all = t.problems.join("\n");
-    for word in ["\"Bottle\": more than one", "\"Sun\": no assignment", "Line 4: two of this class", "Line 5: nobody", "\"120\" is no share"] {
+    for word in [
+        "\"Bottle\": more than one",
+        "\"Sun\": no assignment",
+        "Line 4: two of this class",
+        "Line 5: nobody",
+        "\"120\" is no share",
+    ] {
         assert!(all.contains(word), "{word} in {all}");
     }
     // ids tell people of one name apart; a dash takes back
     let t = table_in("Id,Student,Moon\nd,Cy,70\na,Ana,-\n", &titles, &rows).unwrap();
-    assert_eq!(t.changes.iter().map(|c| (c.student.as_str(), c.share)).collect::<Vec<_>>(), [("d", Some(0.7)), ("a", None)]);
+    assert_eq!(
+        t.changes.iter().map(|c| (c.student.as_str(), c.share)).collect::<Vec<_>>(),
+        [("d", Some(0.7)), ("a", None)]
+    );
     assert!(table_in("Name,Moon\nAna,1\n", &titles, &rows).unwrap_err().contains("Student"));
     assert!(table_in(&"x".repeat(MOST_TABLE_BYTES + 1), &titles, &rows).unwrap_err().contains("too large"));
 }
@@ -183,5 +199,8 @@ fn how_one_comes_on_is_told_by_parts() {
 fn what_a_class_shares_says_what_to_practise() {
     let d = off_by(20.0, 1.0);
     let t = trends(&[d.clone(), d.clone(), d]);
-    assert!(t.iter().any(|t| t.says.starts_with("3 of 3 keys are larger") && t.practise == practised(PartKind::Size)), "{t:?}");
+    assert!(
+        t.iter().any(|t| t.says.starts_with("3 of 3 keys are larger") && t.practise == practised(PartKind::Size)),
+        "{t:?}"
+    );
 }

@@ -1,7 +1,7 @@
 //! Phrases for remarks, with figures of the picture in braces.
 
-use crate::compare::Comparison;
 use super::measures::{MEASURES, Seen};
+use crate::compare::Comparison;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
 use serde::Deserialize;

@@ -3,8 +3,8 @@
 use crate::verdict_and_set::{light, readings};
 use evidence::marks::Marks;
 use judging::critique::{
-    AskedRange, Brief, BriefKind, Differences, Outcome, Promise, askable, brief, briefs, filled, judge, paragraph, phrase_book,
-    rule_views,
+    AskedRange, Brief, BriefKind, Differences, Outcome, Promise, askable, brief, briefs, filled, judge, paragraph,
+    phrase_book, rule_views,
 };
 
 fn copy(of: &str) -> Brief {

@@ -7,6 +7,8 @@ use crate::records::cases::create_for;
 use crate::records::classes;
 use crate::records::frames::{Sent, add};
 use crate::records::grading::{self, GradeEdit, NoteEdit, NoteKind};
+use crate::records::groups::{Group, set_groups};
+use crate::records::rounds::{self, NewRound};
 use crate::records::submissions::{self, NewSubmission};
 use classroom::{Assignment, By, Criterion, HandIn, LateRule, Measure};
 use evidence::marks::Marks;
@@ -74,6 +76,8 @@ fn assignment(title: &str, text: &str) -> Assignment {
         hand_in: HandIn::default(),
         hidden: false,
         anonymous: false,
+        groups: false,
+        peers: 2,
         weight: 1.0,
     }
 }
@@ -127,6 +131,8 @@ pub(super) async fn load(app: &App, teacher: Uuid, student: Uuid) -> Answer<()> 
         assignments::create(app, teacher, class, second).await?,
     );
     let mut case_of = std::collections::BTreeMap::new();
+    // pictures of the class with other lights than the reference's, for the round
+    let mut shown = Vec::new();
     for (who, picture, which) in [
         ("ana", "ana", first),
         ("bruno", "bruno", first),
@@ -148,6 +154,9 @@ pub(super) async fn load(app: &App, teacher: Uuid, student: Uuid) -> Answer<()> 
         let new = NewSubmission { frame, paragraph: String::new(), may_show: true, who: "a puppet".into() };
         let id = submissions::hand_in(app, author, which, new).await?;
         crate::worker::submitted(app, id).await?;
+        if matches!(who, "bruno" | "dorota" | "faro") {
+            shown.push(id);
+        }
         if which == first {
             let view = grading::view(app, teacher, id).await?;
             let mut points: classroom::Awarded =
@@ -165,6 +174,17 @@ pub(super) async fn load(app: &App, teacher: Uuid, student: Uuid) -> Answer<()> 
             grading::say(app, teacher, id, &note).await?;
         }
     }
+    let round =
+        NewRound { title: "Where did the moon's light stand?".into(), frames: vec![reference], submissions: shown };
+    rounds::create(app, teacher, class, &round).await?;
+    let group = |name: &str, who: [&str; 3]| Group { name: name.into(), members: who.map(|w| ids[w]).to_vec() };
+    let all = [
+        group("Stage left", ["ana", "bruno", "cilka"]),
+        group("Stage right", ["dorota", "emil", "faro"]),
+        group("Gallery", ["greta", "hugo", "ines"]),
+        group("Wings", ["jarek", "kaja", "tomek"]),
+    ];
+    set_groups(app, teacher, class, &all).await?;
     // dates that make sense on any day the demo is begun
     for (id, days) in [(first, -20), (second, 10)] {
         let due = OffsetDateTime::now_utc() + Duration::days(days);

@@ -138,11 +138,12 @@ pub(crate) async fn installation(app: &App) -> Answer<Installation> {
 /// Gives an account another role.
 pub(crate) async fn set_role(app: &App, me: Uuid, account: Uuid, role: Role) -> Answer<()> {
     if account == me && role != Role::Administrator {
-        let others: bool =
-            sqlx::query_scalar("select exists (select 1 from accounts where role = 'administrator' and removed_at is null and id <> $1)")
-                .bind(me)
-                .fetch_one(&app.pool)
-                .await?;
+        let others: bool = sqlx::query_scalar(
+            "select exists (select 1 from accounts where role = 'administrator' and removed_at is null and id <> $1)",
+        )
+        .bind(me)
+        .fetch_one(&app.pool)
+        .await?;
         if !others {
             return Err(Problem::conflict("You are the only administrator: make somebody else one first."));
         }

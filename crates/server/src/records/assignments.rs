@@ -148,12 +148,13 @@ pub(crate) async fn reference_shown(app: &App, me: Uuid, id: Uuid, k: &Kept, sea
 pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<AssignmentView> {
     let (k, seat) = seen_by(app, me, id).await?;
     let shown = reference_shown(app, me, id, &k, seat).await?;
-    let mine: Option<Uuid> =
-        sqlx::query_scalar("select id from submissions s where assignment_id = $1 and belongs(s, $2) and newest and state <> 'removed'")
-            .bind(id)
-            .bind(me)
-            .fetch_optional(&app.pool)
-            .await?;
+    let mine: Option<Uuid> = sqlx::query_scalar(
+        "select id from submissions s where assignment_id = $1 and belongs(s, $2) and newest and state <> 'removed'",
+    )
+    .bind(id)
+    .bind(me)
+    .fetch_optional(&app.pool)
+    .await?;
     let (handed_in, returned): (i64, i64) = sqlx::query_as(
         "select count(*), count(*) filter (where state = 'returned') from submissions where assignment_id = $1 and newest and state <> 'removed'",
     )

@@ -4,8 +4,8 @@ use super::classes::{Seat, audit, must_teach, seat_in};
 use crate::App;
 use crate::problem::{Answer, Problem};
 use classroom::{
-    Assignment, BookCell, BookRow, Course, Distance, Given, Lateness, TableIn, Trend, counted, course, final_share, table_in,
-    trends,
+    Assignment, BookCell, BookRow, Course, Distance, Given, Lateness, TableIn, Trend, counted, course, final_share,
+    table_in, trends,
 };
 use serde::Serialize;
 use sqlx::types::Json as Jsonb;
@@ -206,8 +206,9 @@ pub(crate) async fn student_page(app: &App, me: Uuid, class: Uuid, student: Uuid
         .into_iter()
         .zip(row.cells)
         .map(|(a, cell)| {
-            let (submission, distance, rules) =
-                by.remove(&a.id).map_or((None, None, Vec::new()), |(_, id, d, rules)| (Some(id), d.map(|d| d.0), rules));
+            let (submission, distance, rules) = by
+                .remove(&a.id)
+                .map_or((None, None, Vec::new()), |(_, id, d, rules)| (Some(id), d.map(|d| d.0), rules));
             let rules = std::array::from_fn(|i| rules.get(i).copied().unwrap_or(0) as usize);
             StudentLine { assignment: a.id, title: a.title, submission, cell, distance, rules }
         })

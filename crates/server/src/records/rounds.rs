@@ -105,7 +105,7 @@ pub struct Nearest {
 
 /// What is told of a picture once the light is shown.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct Told {
+pub struct ToldLight {
     /// Its lights; the first is the key.
     pub lights: Vec<Light>,
     /// How far the key's place may be off, degrees.
@@ -116,7 +116,7 @@ pub struct Told {
 
 /// A round as it is shown on the wall.
 #[derive(Debug, Serialize, ToSchema)]
-pub struct RoundView {
+pub struct LiveRound {
     /// Id.
     pub id: Uuid,
     /// Its class.
@@ -151,7 +151,7 @@ pub struct RoundView {
     /// The class together; against the light once it is told.
     pub crowd: Option<Crowd>,
     /// The light, once it is told.
-    pub told: Option<Told>,
+    pub told: Option<ToldLight>,
     /// The nearest, where they are named.
     pub nearest: Vec<Nearest>,
 }
@@ -175,7 +175,7 @@ pub struct PlayerView {
     /// How far that is off, once it is told; for me alone.
     pub off: Option<Off>,
     /// The light, once it is told.
-    pub told: Option<Told>,
+    pub told: Option<ToldLight>,
     /// Median of how far I was off over the pictures told so far, degrees.
     pub median_off_deg: Option<f64>,
 }
@@ -228,9 +228,9 @@ impl Row {
         self.lights.0.first().map(|l| Truth { at: l.at(), sd_deg: l.direction_sd_deg })
     }
 
-    fn told(&self) -> Option<Told> {
+    fn told(&self) -> Option<ToldLight> {
         let sd_deg = self.truth()?.sd_deg;
-        matches!(self.stage, Stage::Told | Stage::Ended).then(|| Told {
+        matches!(self.stage, Stage::Told | Stage::Ended).then(|| ToldLight {
             lights: self.lights.0.clone(),
             sd_deg,
             summary: self.summary.0.clone(),
@@ -295,10 +295,8 @@ pub(crate) async fn create(app: &App, me: Uuid, class: Uuid, new: &NewRound) -> 
     if many == 0 || many > MOST_PICTURES {
         return Err(Problem::bad(format!("frames: expected 1 to {MOST_PICTURES} pictures")));
     }
-    let rounds: i64 = sqlx::query_scalar("select count(*) from rounds where class_id = $1")
-        .bind(class)
-        .fetch_one(&app.pool)
-        .await?;
+    let rounds: i64 =
+        sqlx::query_scalar("select count(*) from rounds where class_id = $1").bind(class).fetch_one(&app.pool).await?;
     if rounds >= MOST_ROUNDS {
         return Err(Problem::conflict(format!("A class has room for {MOST_ROUNDS} rounds: remove an old one.")));
     }
@@ -359,7 +357,7 @@ pub(crate) async fn of_class(app: &App, me: Uuid, class: Uuid) -> Answer<Vec<Rou
 }
 
 /// A round as it is shown on the wall, whoever asks.
-pub(crate) async fn view(app: &App, id: Uuid) -> Answer<RoundView> {
+pub(crate) async fn view(app: &App, id: Uuid) -> Answer<LiveRound> {
     let r = row(app, id).await?;
     let all: Vec<(String, Option<f64>, Option<f64>)> = sqlx::query_as(
         "select p.name, g.azimuth_deg, g.elevation_deg from round_players p
@@ -383,7 +381,7 @@ pub(crate) async fn view(app: &App, id: Uuid) -> Answer<RoundView> {
         .unwrap_or_default();
     nearest.sort_by(|a, b| a.angle_deg.total_cmp(&b.angle_deg));
     nearest.truncate(NEAREST);
-    Ok(RoundView {
+    Ok(LiveRound {
         id: r.id,
         class: r.class_id,
         size: r.size(),
@@ -406,7 +404,7 @@ pub(crate) async fn view(app: &App, id: Uuid) -> Answer<RoundView> {
 }
 
 /// Changes a round.
-pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &RoundEdit) -> Answer<RoundView> {
+pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &RoundEdit) -> Answer<LiveRound> {
     taught(app, me, id).await?;
     let now = row(app, id).await?;
     if e.at.is_some_and(|at| i64::from(at) >= now.of) {
@@ -562,10 +560,7 @@ pub(crate) async fn played(app: &App, round: Uuid, player: Uuid) -> Answer<Playe
     let told = r.told();
     let off_of = |(_, az, el, lights): &Guess| {
         let l = lights.0.first()?;
-        Some(off(
-            &Truth { at: l.at(), sd_deg: l.direction_sd_deg },
-            &AzEl { azimuth_deg: *az, elevation_deg: *el },
-        ))
+        Some(off(&Truth { at: l.at(), sd_deg: l.direction_sd_deg }, &AzEl { azimuth_deg: *az, elevation_deg: *el }))
     };
     let here = all.iter().find(|g| g.0 == r.at);
     // of pictures that are still being placed nothing is told

@@ -189,11 +189,12 @@ fn picture(r: Row, anonymous: bool, teaches: bool, all: &[Known]) -> WallPicture
 pub(crate) async fn wall(app: &App, me: Uuid, assignment: Uuid) -> Answer<Vec<WallPicture>> {
     let (k, _) = seen_by(app, me, assignment).await?;
     must_teach(app, me, k.class).await?;
-    let rows: Vec<Row> = sqlx::query_as(wall!("s.assignment_id = $1 and s.newest and s.state <> 'removed' order by s.handed_in_at"))
-        .bind(assignment)
-        .bind(me)
-        .fetch_all(&app.pool)
-        .await?;
+    let rows: Vec<Row> =
+        sqlx::query_as(wall!("s.assignment_id = $1 and s.newest and s.state <> 'removed' order by s.handed_in_at"))
+            .bind(assignment)
+            .bind(me)
+            .fetch_all(&app.pool)
+            .await?;
     let all = known(app, assignment, k.assignment.anonymous).await?;
     Ok(rows.into_iter().map(|r| picture(r, k.assignment.anonymous, true, &all)).collect())
 }

@@ -19,7 +19,8 @@ use utoipa_axum::routes;
 use uuid::Uuid;
 
 pub(crate) fn routes() -> OpenApiRouter<App> {
-    OpenApiRouter::new().routes(routes!(the_installation, change_installation))
+    OpenApiRouter::new()
+        .routes(routes!(the_installation, change_installation))
         .routes(routes!(change_role))
         .routes(routes!(make_invitation))
         .routes(routes!(take_invitation_back))
@@ -137,7 +138,8 @@ async fn accounts_table(State(app): State<App>, Me(me): Me) -> Answer<Response> 
         .into_iter()
         .map(|a| [a.name, a.email, a.role.word().into(), a.cases.to_string(), a.since.date().to_string()])
         .collect();
-    let table = classroom::plain_table(["Name", "Address", "Role", "Cases", "Since"], &rows).map_err(Problem::internal)?;
+    let table =
+        classroom::plain_table(["Name", "Address", "Role", "Cases", "Since"], &rows).map_err(Problem::internal)?;
     Response::builder()
         .header(header::CONTENT_TYPE, "text/csv; charset=utf-8")
         .header(header::CONTENT_DISPOSITION, "attachment; filename=\"accounts.csv\"")

@@ -4,7 +4,7 @@ use crate::App;
 use crate::accounts::{AuthSession, Me};
 use crate::live::Changes;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::rounds::{self, NewRound, Player, PlayerView, RoundCard, RoundEdit, RoundView, by_code, taught};
+use crate::records::rounds::{self, NewRound, Player, PlayerView, RoundCard, RoundEdit, LiveRound, by_code, taught};
 use crate::routes::classes::{CopySize, copy_of};
 use axum::Json;
 use axum::extract::{Path, Query, State};
@@ -43,34 +43,34 @@ async fn class_rounds(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) 
 
 /// Make a live round of pictures in which a light was read.
 #[utoipa::path(post, path = "/classes/{id}/rounds", tag = "live", params(("id" = Uuid, Path)), request_body = NewRound,
-    responses((status = 201, body = RoundView), (status = 400, body = Problem), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+    responses((status = 201, body = LiveRound), (status = 400, body = Problem), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn make_round(
     State(app): State<App>,
     Me(me): Me,
     Path(class): Path<Uuid>,
     Body(new): Body<NewRound>,
-) -> Answer<(StatusCode, Json<RoundView>)> {
+) -> Answer<(StatusCode, Json<LiveRound>)> {
     let id = rounds::create(&app, me.id, class, &new).await?;
     Ok((StatusCode::CREATED, Json(rounds::view(&app, id).await?)))
 }
 
 /// A live round as it is shown on the wall.
 #[utoipa::path(get, path = "/rounds/{id}", tag = "live", params(("id" = Uuid, Path)),
-    responses((status = 200, body = RoundView), (status = 403, body = Problem), (status = 404, body = Problem)))]
-async fn one_round(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<RoundView>> {
+    responses((status = 200, body = LiveRound), (status = 403, body = Problem), (status = 404, body = Problem)))]
+async fn one_round(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<LiveRound>> {
     taught(&app, me.id, id).await?;
     rounds::view(&app, id).await.map(Json)
 }
 
 /// Lead a live round on: its stage, its picture, what is shown.
 #[utoipa::path(patch, path = "/rounds/{id}", tag = "live", params(("id" = Uuid, Path)), request_body = RoundEdit,
-    responses((status = 200, body = RoundView), (status = 400, body = Problem), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
+    responses((status = 200, body = LiveRound), (status = 400, body = Problem), (status = 403, body = Problem), (status = 404, body = Problem), (status = 409, body = Problem)))]
 async fn change_round(
     State(app): State<App>,
     Me(me): Me,
     Path(id): Path<Uuid>,
     Body(e): Body<RoundEdit>,
-) -> Answer<Json<RoundView>> {
+) -> Answer<Json<LiveRound>> {
     rounds::change(&app, me.id, id, &e).await.map(Json)
 }
 
@@ -122,7 +122,7 @@ where
     Sse::new(ReceiverStream::new(told)).keep_alive(KeepAlive::new().interval(ALIVE))
 }
 
-/// A live round as it is shown on the wall, again after every change (server-sent events, each a `RoundView`).
+/// A live round as it is shown on the wall, again after every change (server-sent events, each a `LiveRound`).
 #[utoipa::path(get, path = "/rounds/{id}/events", tag = "live", params(("id" = Uuid, Path)),
     responses((status = 200, content_type = "text/event-stream"), (status = 403, body = Problem), (status = 404, body = Problem), (status = 503, body = Problem)))]
 async fn round_events(
@@ -132,10 +132,14 @@ async fn round_events(
 ) -> Answer<Sse<impl Stream<Item = Result<Event, axum::Error>>>> {
     taught(&app, me.id, id).await?;
     let changes = app.live.watch(id).ok_or_else(Problem::busy)?;
-    Ok(told(changes, |c| c.guesses, move || {
-        let app = app.clone();
-        async move { rounds::view(&app, id).await }
-    }))
+    Ok(told(
+        changes,
+        |c| c.guesses,
+        move || {
+            let app = app.clone();
+            async move { rounds::view(&app, id).await }
+        },
+    ))
 }
 
 /// The picture that a round shows now.
@@ -225,10 +229,14 @@ async fn played_events(
     // who is not in it is told so at once
     rounds::played(&app, round, p.player).await?;
     let changes = app.live.watch(round).ok_or_else(Problem::busy)?;
-    Ok(told(changes, |c| c.stage, move || {
-        let app = app.clone();
-        async move { rounds::played(&app, round, p.player).await }
-    }))
+    Ok(told(
+        changes,
+        |c| c.stage,
+        move || {
+            let app = app.clone();
+            async move { rounds::played(&app, round, p.player).await }
+        },
+    ))
 }
 
 /// The picture that a round shows now, for who has its code.
