@@ -86,13 +86,59 @@ impl Server {
         let name = format!("{name}_{}", std::process::id());
         let psql = |sql: String| Command::new("psql").args([&format!("{cluster}/postgres"), "-qc", &sql]).status();
         psql(format!("drop database if exists {name}"))?;
-        if !psql(format!("create database {name}"))?.success() {
-            bail!("cannot make the database {name}");
-        }
         let store = std::env::temp_dir().join(format!("slantcast-{name}"));
         let _ = std::fs::remove_dir_all(&store);
+        let like = if demo { Some(Server::loaded(&cluster).await?) } else { None };
+        let template = like.as_ref().map_or(String::new(), |(database, _)| format!(" template {database}"));
+        if !psql(format!("create database {name}{template}"))?.success() {
+            bail!("cannot make the database {name}");
+        }
+        if let Some((_, from)) = &like
+            && !Command::new("cp").arg("-r").arg(from).arg(&store).status()?.success()
+        {
+            bail!("cannot copy the demo's pictures");
+        }
+        let mut server = Server::at(&cluster, &name, store, demo, tether)?;
+        server.again().await?;
+        Ok(server)
+    }
+
+    /// A database and a store with the demo's data, made once on a test cluster by this build and copied from then on: reading
+    /// all its pictures takes half a minute.
+    async fn loaded(cluster: &str) -> anyhow::Result<(String, PathBuf)> {
+        let program = std::fs::metadata(root().join("target/debug/slantcast"))?;
+        let made = program.modified()?.duration_since(std::time::UNIX_EPOCH)?.as_millis();
+        let at = cluster.rsplit(':').next().unwrap_or_default().replace(|c: char| !c.is_ascii_alphanumeric(), "");
+        let name = format!("demo_{at}_{made}");
+        let store = std::env::temp_dir().join(format!("slantcast-{name}"));
+        let url = format!("{cluster}/postgres");
+        // tests beside this one wait until it is there
+        let lock = std::fs::File::create(std::env::temp_dir().join(format!("slantcast-demo-{at}.lock")))?;
+        let _held = tokio::task::spawn_blocking(move || lock.lock().map(|()| lock)).await??;
+        let there = Command::new("psql")
+            .args([&url, "-Atqc", &format!("select 1 from pg_database where datname = '{name}' and datistemplate")])
+            .output()?;
+        if there.stdout.starts_with(b"1") && store.is_dir() {
+            return Ok((name, store));
+        }
+        let psql = |sql: String| Command::new("psql").args([&url, "-qc", &sql]).status();
+        let _ = std::fs::remove_dir_all(&store);
+        psql(format!("drop database if exists {name}"))?;
+        psql(format!("create database {name}"))?;
+        let mut server = Server::at(cluster, &name, store.clone(), true, None)?;
+        server.leave_jobs();
+        server.again().await?;
+        // it must have no connection while it is copied, and its pictures stay
+        server.child = None;
+        server.store = PathBuf::new();
+        psql(format!("select pg_terminate_backend(pid) from pg_stat_activity where datname = '{name}'"))?;
+        psql(format!("alter database {name} is_template true"))?;
+        Ok((name, store))
+    }
+
+    fn at(cluster: &str, name: &str, store: PathBuf, demo: bool, tether: Option<PathBuf>) -> anyhow::Result<Server> {
         let port = free_port()?;
-        let mut server = Server {
+        Ok(Server {
             base: format!("http://127.0.0.1:{port}"),
             database: format!("{cluster}/{name}"),
             store,
@@ -102,9 +148,7 @@ impl Server {
             demo,
             role: "all",
             bucket: None,
-        };
-        server.again().await?;
-        Ok(server)
+        })
     }
 
     /// From the next start on its pictures lie in a bucket.
@@ -177,7 +221,7 @@ impl Server {
             ]);
         }
         self.child = Some(Guarded::start(&mut command)?);
-        let deadline = Instant::now() + Duration::from_secs(60);
+        let deadline = Instant::now() + Duration::from_secs(150);
         loop {
             let ready = reqwest::get(format!("{}/health/ready", self.base)).await;
             if ready.is_ok_and(|r| r.status().is_success()) {
@@ -194,7 +238,9 @@ impl Server {
 impl Drop for Server {
     fn drop(&mut self) {
         self.child = None;
-        let _ = std::fs::remove_dir_all(&self.store);
+        if !self.store.as_os_str().is_empty() {
+            let _ = std::fs::remove_dir_all(&self.store);
+        }
         if let Some(folder) = &self.tether {
             let _ = std::fs::remove_dir_all(folder);
         }

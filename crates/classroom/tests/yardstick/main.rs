@@ -219,7 +219,7 @@ fn the_table_is_read_back_and_no_name_is_a_formula() {
     let mut back = csv::Reader::from_reader(&text[..]);
     assert_eq!(
         back.headers().unwrap().iter().collect::<Vec<_>>(),
-        ["Student", "Triangle, \"first\" [%]", "Split [%]", "Total [%]"]
+        ["Student", "Triangle, \"first\" [%]", "Split [%]", "Total [%]", "Id"]
     );
     let rows: Vec<_> = back.records().map(Result::unwrap).collect();
     assert_eq!(&rows[0][0], "'=cmd()");

@@ -116,7 +116,8 @@ pub(crate) fn of_this_core(body: serde_json::Value) -> Option<Readings> {
     serde_json::from_value(body).inspect_err(|e| tracing::info!("kept readings are made anew: {e}")).ok()
 }
 
-async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
+/// Keeps what was read of a frame with a version of its marks.
+pub(crate) async fn keep(app: &App, frame: Uuid, version: i64, r: &Readings) -> Answer<()> {
     // what was stopped half way is made anew when it is asked for
     if r.warnings.iter().any(|w| w.code == STOPPED) {
         return Ok(());

@@ -4,7 +4,7 @@ use crate::App;
 use crate::accounts::{AuthSession, Me};
 use crate::live::Changes;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::rounds::{self, NewRound, Player, PlayerView, RoundCard, RoundEdit, LiveRound, by_code, taught};
+use crate::records::rounds::{self, LiveRound, NewRound, Player, PlayerView, RoundCard, RoundEdit, by_code, taught};
 use crate::routes::classes::{CopySize, copy_of};
 use axum::Json;
 use axum::extract::{Path, Query, State};
