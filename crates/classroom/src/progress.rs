@@ -29,6 +29,8 @@ pub struct PartCourse {
     pub kind: PartKind,
     /// Unit of the values.
     pub unit: String,
+    /// A difference of this much is seen at once.
+    pub step: f64,
     /// Values by assignment, in their order, picture minus reference; absent where it was not told.
     pub values: Vec<Option<f64>>,
     /// One standard deviation of each.
@@ -77,6 +79,7 @@ pub fn course(all: &[Option<Distance>]) -> Course {
         (!told.is_empty()).then(|| PartCourse {
             kind,
             unit: unit.into(),
+            step: kind.step().0,
             values: rows.iter().map(|r| r.map(|v| v.0)).collect(),
             spreads: rows.iter().map(|r| r.map(|v| v.1)).collect(),
             says: come_on(kind, &told, unit),

@@ -358,6 +358,14 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
     b.css("[data-test=wall-show] option[value=open]").await?.click().await?;
     b.text_within("wall-count", 20, |t| t == "4 of 5").await?;
 
+    // a phrase with the figures of this picture, as a note
+    b.css("[data-test=note-phrases] button").await?.click().await?;
+    let phrase = b.css_within("[data-test=note-phrase]", 20).await?;
+    let says = phrase.text().await?;
+    phrase.click().await?;
+    b.click("note-add").await?;
+    b.text_within("note", 20, |t| t.contains(&says)).await?;
+
     // what the student then sees
     b.page.set_window_rect(0, 0, 390, 844).await?;
     b.no_overflow("wall").await?;

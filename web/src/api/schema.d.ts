@@ -6620,6 +6620,11 @@ export interface components {
             says?: string | null;
             /** @description One standard deviation of each. */
             spreads: (number | null)[];
+            /**
+             * Format: double
+             * @description A difference of this much is seen at once.
+             */
+            step: number;
             /** @description Unit of the values. */
             unit: string;
             /** @description Values by assignment, in their order, picture minus reference; absent where it was not told. */

@@ -109,7 +109,7 @@ const link = computed(() => `${location.origin}/classes?code=${view.value?.code 
             <div v-if="leads" class="acts">
               <BButton size="sm" variant="secondary" data-test="toggle-code" @click="change({ open: !view.open })">{{ view.open ? 'Close it' : 'Open it' }}</BButton>
               <BButton size="sm" variant="secondary" data-test="turn-code" @click="change({ turn_code: true })">New code</BButton>
-              <label>Points stay when a picture is taken away <BFormCheckbox class="d-inline-block" :model-value="view.keep_grades" aria-label="Points stay when a picture is taken away" @update:model-value="(v) => change({ keep_grades: v === true })" /></label>
+              <BFormCheckbox :model-value="view.keep_grades" data-test="keep-grades" @update:model-value="(v) => change({ keep_grades: v === true })">Points stay when a picture is taken away</BFormCheckbox>
               <NumberField label="Days pictures are kept once it is laid aside (0: no end)" :value="view.keep_days ?? 0" :least="0" :most="3650" data-test="keep-days" @change="(v) => change({ keep_days: Math.round(v ?? 0) })" />
               <NumberField label="Lowest marks that do not count" :value="view.drop_lowest" :least="0" :most="20" @change="(v) => change({ drop_lowest: Math.round(v ?? 0) })" />
               <BButton size="sm" variant="secondary" @click="change({ archived: !view.archived })">{{ view.archived ? 'Take the class up again' : 'Lay the class aside' }}</BButton>

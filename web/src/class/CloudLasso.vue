@@ -1,14 +1,14 @@
 <script setup lang="ts">
 // Keys of all pictures on one halo, with the reference's; draw round some of them to see those alone.
 import { computed, ref } from 'vue'
-import { onBand, place, ringBox, type Direction } from '../halo/band'
+import { onBand, place, wideBox, type Direction } from '../halo/band'
 import { inside, type Spot } from './wall'
 
 const props = defineProps<{ keys: (Direction & { id: string })[]; reference: Direction | null; size: number; chosen: Set<string> | null }>()
 const emit = defineEmits<{ choose: [ids: Set<string> | null] }>()
 const svg = ref<SVGSVGElement>()
 const line = ref<Spot[]>([])
-const box = computed(() => ringBox(props.size))
+const box = computed(() => wideBox(props.size))
 const at = (d: Direction): Spot => {
   const p = place(box.value, onBand(d))
   return [p.x, p.y]
@@ -45,7 +45,7 @@ function up() {
     <rect :x="-box.hw - box.depth / 2" :y="-box.hh - box.depth / 2" :width="2 * box.hw + box.depth" :height="2 * box.hh + box.depth" class="side" :rx="box.depth * 0.3" />
     <rect :x="-box.hw" :y="-box.hh" :width="2 * box.hw" :height="2 * box.hh" class="void" />
     <circle v-if="theirs" :cx="theirs[0]" :cy="theirs[1]" r="10" class="theirs" />
-    <circle v-for="d in dots" :key="d.id" :cx="d.at[0]" :cy="d.at[1]" r="4.5" class="dot" :class="{ out: chosen && !chosen.has(d.id) }" data-test="cloud-key" />
+    <circle v-for="d in dots" :key="d.id" :cx="d.at[0]" :cy="d.at[1]" r="4" class="dot" :class="{ out: chosen && !chosen.has(d.id) }" data-test="cloud-key" />
     <polygon v-if="line.length > 1" :points="line.map((p) => p.join(',')).join(' ')" class="line" />
   </svg>
 </template>

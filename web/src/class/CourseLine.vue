@@ -7,7 +7,7 @@ const props = defineProps<{ part: StudentPage['course']['parts'][number]; titles
 const W = 240
 const H = 110
 const EDGE = 26
-const most = computed(() => Math.max(1e-6, ...props.part.values.map((v, i) => Math.abs(v ?? 0) + (props.part.spreads[i] ?? 0))))
+const most = computed(() => Math.max(1.2 * props.part.step, ...props.part.values.map((v, i) => Math.abs(v ?? 0) + (props.part.spreads[i] ?? 0))))
 const y = (v: number) => H / 2 - (v / most.value) * (H / 2 - 12)
 const x = (i: number) => EDGE + ((i + 0.5) * (W - EDGE - 4)) / Math.max(1, props.part.values.length)
 const points = computed(() => props.part.values.flatMap((v, i) => (v == null ? [] : [{ i, x: x(i), y: y(v), from: y(v - (props.part.spreads[i] ?? 0)), to: y(v + (props.part.spreads[i] ?? 0)), v }])))
@@ -17,6 +17,7 @@ const says = computed(() => points.value.map((p) => `${props.titles[p.i] ?? ''}:
 
 <template>
   <svg :viewBox="`0 0 ${W} ${H}`" role="img" :aria-label="says">
+    <rect :x="EDGE" :width="W - EDGE" :y="y(part.step)" :height="y(-part.step) - y(part.step)" class="seen" />
     <line :x1="EDGE" :x2="W" :y1="H / 2" :y2="H / 2" class="nought" />
     <text :x="EDGE - 4" :y="H / 2 + 4" class="tick">0</text>
     <text :x="EDGE - 4" y="14" class="tick">{{ text(most) }}</text>
@@ -35,6 +36,9 @@ svg {
   width: 100%;
   background: var(--band);
   border-radius: 4px;
+}
+.seen {
+  fill: var(--raised);
 }
 .nought {
   stroke: var(--light);

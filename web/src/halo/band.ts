@@ -32,6 +32,11 @@ export function ringBox(size: number): Box {
   return { hw: size / 2 - depth - 2, hh: size / 2 - depth - 2, depth }
 }
 
+/** The box of a halo with a wide band, so that degrees can be told apart: what is in its middle is small. */
+export function wideBox(size: number): Box {
+  return { hw: 0.17 * size, hh: 0.17 * size, depth: 0.31 * size }
+}
+
 /** Where the ray from the centre crosses the rectangle that lies `out` of the band's depth outside
  *  the picture. Corners are rounded by the band's depth, so that no place is farther than another. */
 export function place(box: Box, d: { x: number; y: number; out: number }): { x: number; y: number } {

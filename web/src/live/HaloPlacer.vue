@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A halo with a wide band to place one light in: by finger, mouse or arrows. Also shows the places of a class and the light.
 import { computed, ref } from 'vue'
-import { directionAt, onBand, place, type Direction } from '../halo/band'
+import { directionAt, onBand, place, wideBox, type Direction } from '../halo/band'
 import RoleMark from '../halo/RoleMark.vue'
 import { worded } from './words'
 
@@ -19,7 +19,7 @@ const emit = defineEmits<{ place: [at: Direction]; done: [at: Direction] }>()
 
 const SIDE = 340
 /** The band is wide, so that a finger can tell degrees: the picture in it is small. */
-const box = { hw: 58, hh: 58, depth: 106 }
+const box = wideBox(SIDE)
 /** Degrees from the lens axis of the lines, with what they are called. */
 const LINES = [
   { deg: 45, text: '45°' },

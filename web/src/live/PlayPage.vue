@@ -142,6 +142,9 @@ form {
   display: grid;
   gap: 0.7rem;
 }
+.top .quiet {
+  white-space: nowrap;
+}
 .top {
   display: flex;
   gap: 0.8rem;

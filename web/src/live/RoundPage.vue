@@ -88,8 +88,8 @@ const light = computed(() => {
             <template v-if="view.told && view.crowd">
               <p class="m-0" data-test="round-truth"><strong>It came from {{ light ? worded(light) : '' }}</strong> <span class="quiet">± {{ view.told.sd_deg.toFixed(0) }}°</span></p>
               <p v-if="view.crowd.many" class="m-0">Half of the class lies within {{ view.crowd.median_off_deg?.toFixed(0) }}° of it; {{ view.crowd.well }} of {{ view.crowd.many }} within 10°.</p>
-              <ul class="m-0"><li v-for="s in view.crowd.says" :key="s">{{ s }}</li><li v-for="s in view.told.summary.slice(0, 3)" :key="s" class="quiet">{{ s }}</li></ul>
               <p v-if="view.nearest.length" class="m-0" data-test="round-nearest">Nearest: <template v-for="(n, i) in view.nearest" :key="i"><template v-if="i">, </template><bdi>{{ n.name }}</bdi> {{ n.angle_deg.toFixed(0) }}°</template></p>
+              <ul class="m-0"><li v-for="s in view.crowd.says" :key="s">{{ s }}</li><li v-for="s in view.told.summary.slice(0, 3)" :key="s" class="quiet">{{ s }}</li></ul>
             </template>
             <p v-else-if="view.crowd?.mean" class="m-0">In the mean {{ worded(view.crowd.mean) }}; half of the class lies within {{ view.crowd.scatter_deg?.toFixed(0) }}° of that.</p>
             <p v-else class="quiet m-0">{{ view.cloud ? 'Places appear as they come in.' : 'Places are hidden while they are placed.' }}</p>
@@ -112,7 +112,7 @@ const light = computed(() => {
 .round {
   padding: 0.7rem 1rem;
   width: 100%;
-  flex: 1;
+  height: calc(100vh - 46px);
   display: grid;
   grid-template-rows: auto minmax(0, 1fr) auto;
   gap: 0.6rem;
@@ -171,12 +171,13 @@ h1 {
   object-fit: contain;
 }
 .side {
+  overflow: auto;
   display: grid;
   gap: 0.6rem;
   align-content: start;
 }
 .halo {
-  width: min(100%, calc(100vh - 370px));
+  width: min(100%, calc(100vh - 410px));
   min-width: 15rem;
   aspect-ratio: 1;
   margin: 0 auto;
@@ -193,6 +194,9 @@ h1 {
   flex: 1;
 }
 @media (max-width: 800px) {
+  .round {
+    height: auto;
+  }
   .stage {
     grid-template-columns: minmax(0, 1fr);
   }
