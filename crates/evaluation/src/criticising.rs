@@ -1,6 +1,7 @@
 //! `evaluation verdicts`: pictures with one planted fault and sound ones, judged; and the change that is named first, carried out.
 
 use crate::Failure;
+use crate::spoiling::{SPOILS, Spoil};
 use adviser::{Mend, mends};
 use clap::Args;
 use evidence::marks::{Mark, MarkKind, Marks, Patch, PatchRole, traced};
@@ -274,8 +275,12 @@ fn faults_of(brief: &Brief) -> Vec<Fault> {
 }
 
 /// A picture of a set as a camera hands it over.
-fn photographed(set: &LightSet) -> Result<Photo, String> {
+fn photographed(set: &LightSet, spoil: Option<Spoil>) -> Result<Photo, String> {
     let coded = studio::encode(&studio::picture(set)?, &set.picture);
+    let coded = match spoil {
+        Some(s) => s.on(coded, set.picture.width, set.picture.height)?,
+        None => coded,
+    };
     Photo::new(set.picture.width, set.picture.height, Samples::U8(coded), &Encoding::Srgb)
 }
 
@@ -290,8 +295,8 @@ fn patch(role: PatchRole, [x, y]: [f64; 2], half: f64) -> Mark {
 }
 
 /// Somebody's picture, with a patch on the forehead and either cheek, and two on the wall.
-fn taken(set: &LightSet) -> Result<(Photo, Marks), String> {
-    let photo = photographed(set)?;
+fn taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), String> {
+    let photo = photographed(set, spoil)?;
     let mut marks = studio::marks(set);
     let s = &set.subjects[0];
     let head = if s.kind == SubjectKind::Person { 1.0 } else { 1.15 };
@@ -382,8 +387,8 @@ fn bottle_faults() -> Vec<Fault> {
     ]
 }
 
-fn bottle_taken(set: &LightSet) -> Result<(Photo, Marks), String> {
-    let photo = photographed(set)?;
+fn bottle_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), String> {
+    let photo = photographed(set, spoil)?;
     let mut marks = studio::marks(set);
     let at = |own: [f64; 3]| studio::project(set, studio::in_set(&set.subjects[0], own)).map(|p| p.0);
     let (Some(foot), Some(head), Some(label)) =
@@ -397,6 +402,107 @@ fn bottle_taken(set: &LightSet) -> Result<(Photo, Marks), String> {
     Ok((photo, marks))
 }
 
+/// A can between two strips; see [`Base`].
+fn can(variant: usize) -> LightSet {
+    let mut set = bottle(variant);
+    set.subjects[0] = LightSet::from_value(json!({"format": "slant-set/1", "subjects": [{"kind": "can", "yaw_deg": 20.0 * (variant % 5) as f64}],
+        "camera": {"position_m": [0, 0.05, 2.2]}, "lights": []}))
+    .expect("a can")
+    .set
+    .subjects[0]
+        .clone();
+    set.camera.vfov_deg = Some(5.2);
+    walls(&mut set, 4.0);
+    set
+}
+
+fn can_faults() -> Vec<Fault> {
+    vec![
+        (
+            "both strips gone",
+            |s| {
+                let e = s.lights[0].level.clone();
+                s.lights.clear();
+                s.ambient = Some(AmbientLight { level: e, cct_k: None, map: None });
+            },
+            &["no_lines", "line_weak"],
+        ),
+        (
+            "strips half as high",
+            |s| {
+                strip_of(s, 0, 0.22, 0.05);
+                strip_of(s, 1, 0.22, 0.05);
+            },
+            &["line_broken"],
+        ),
+        ("three stops over", |s| expose(s, 3.0), &["label_bright", "clipping_label", "line_burnt", "tone_high"]),
+        ("three stops under", |s| expose(s, -3.4), &["label_dark", "line_weak", "tone_low", "deep_share"]),
+    ]
+}
+
+fn can_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), String> {
+    let photo = photographed(set, spoil)?;
+    let mut marks = studio::marks(set);
+    let at = |own: [f64; 3]| studio::project(set, studio::in_set(&set.subjects[0], own)).map(|p| p.0);
+    let (Some(foot), Some(head)) = (at([0.0, -0.052, 0.0]), at([0.0, 0.048, 0.0])) else {
+        return Err("the can is out of the frame".into());
+    };
+    // the print faces the lens wherever the can is turned
+    let label = [f64::midpoint(foot[0], head[0]), 0.4 * head[1] + 0.6 * foot[1]];
+    marks.marks.extend(traced(&photo, [foot, head]).ok().map(|body| mark("body", MarkKind::Cylinder(body))));
+    marks.marks.push(patch(PatchRole::Label, label, 8.0));
+    marks.marks.push(patch(PatchRole::Background, [40.0, 120.0], 14.0));
+    Ok((photo, marks))
+}
+
+/// A shoe on a bright ground under one broad light; see [`Base`].
+fn shoe(variant: usize) -> LightSet {
+    let k = variant as f64;
+    LightSet::from_value(json!({
+        "format": "slant-set/1",
+        "subjects": [{"kind": "shoe", "yaw_deg": 20.0 + 4.0 * (k % 4.0)}],
+        "camera": {"position_m": [0, 0.35, 1.6], "aim_m": [0, 0.0, 0], "vfov_deg": 15, "exposure": {"f_number": 11, "shutter_s": 0.008, "iso": 100}},
+        "lights": [{"name": "key", "azimuth_deg": -40.0 - 3.0 * (k % 3.0), "elevation_deg": 50, "distance_m": 1.0,
+                    "source": {"kind": "rectangle", "width_m": 0.9, "height_m": 0.7}, "level": {"stops": 0.2}}],
+        "walls": [{"position_m": [0, 0, -1.2], "normal": [0, 0, 1], "width_m": 6, "height_m": 5, "colour": [0.85, 0.85, 0.85]},
+                  {"position_m": [0, -0.06, 0], "normal": [0, 1, 0], "width_m": 6, "height_m": 6, "colour": [0.85, 0.85, 0.85]}],
+        "ambient": {"level": {"stops": 0.0}},
+        "picture": {"width": 600, "height": 480, "samples": 16}
+    }))
+    .expect("a set")
+    .set
+}
+
+fn shoe_faults() -> Vec<Fault> {
+    vec![
+        ("a dark ground", |s| walls(s, 0.2), &["ground_dark", "background_dark"]),
+        ("2 stops under", |s| expose(s, -2.0), &["ground_dark", "tone_low", "deep_share"]),
+        ("2.5 stops over", |s| expose(s, 2.5), &["clipping_picture", "clipping_much", "ground_bright", "tone_high"]),
+        (
+            "lamp on one side of the wall",
+            |s| {
+                let mut l = SetLight::of("background", Source::Disc { diameter_m: 0.2 }, 2.2);
+                l.position_m = Some([1.0, 0.5, -0.8]);
+                l.aim_m = [0.6, 0.2, -1.2];
+                s.lights.push(l);
+            },
+            &["ground_uneven", "hot_spot", "ground_bright"],
+        ),
+    ]
+}
+
+fn shoe_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), String> {
+    let photo = photographed(set, spoil)?;
+    let mut marks = studio::marks(set);
+    let (w, h) = (f64::from(set.picture.width), f64::from(set.picture.height));
+    marks.marks.push(patch(PatchRole::Background, [0.09 * w, 0.12 * h], 14.0));
+    marks.marks.push(patch(PatchRole::BackgroundFar, [0.91 * w, 0.12 * h], 14.0));
+    Ok((photo, marks))
+}
+
+/// How a picture of a set is taken and marked.
+type Take = fn(&LightSet, Option<Spoil>) -> Result<(Photo, Marks), String>;
+
 /// One picture judged.
 struct Judged {
     readings: Readings,
@@ -407,9 +513,10 @@ struct Judged {
 fn judged(
     set: &LightSet,
     brief: &Brief,
-    take: fn(&LightSet) -> Result<(Photo, Marks), String>,
+    take: Take,
+    spoil: Option<Spoil>,
 ) -> Result<Judged, String> {
-    let (photo, marks) = take(set)?;
+    let (photo, marks) = take(set, spoil)?;
     let mut readings = PictureRead::reading(&photo, None, &marks, std::sync::Arc::new(|| false));
     evidence::placement::by_brief(&mut readings.exposure, brief.root(), marks.exposure.as_ref());
     let verdict = judge(&readings, &marks, brief);
@@ -474,37 +581,44 @@ struct Job {
     brief: &'static Brief,
     set: LightSet,
     fault: Option<(&'static str, &'static [&'static str])>,
-    take: fn(&LightSet) -> Result<(Photo, Marks), String>,
+    spoil: Option<Spoil>,
+    take: Take,
+}
+
+/// Sound pictures of a kind, those with a planted fault, and sound ones spoilt.
+fn jobs_of(name: &str, brief: &'static Brief, set: &dyn Fn(usize) -> LightSet, faults: Vec<Fault>, take: Take) -> Vec<Job> {
+    let job = |set: LightSet, fault, spoil| Job { base: name.into(), brief, set, fault, spoil, take };
+    let sound = (0..8).map(|k| job(set(k), None, None));
+    let planted = faults.into_iter().enumerate().map(|(i, (name, plant, rules))| {
+        let mut set = set(i % 8);
+        plant(&mut set);
+        job(set, Some((name, rules)), None)
+    });
+    let spoilt = SPOILS.iter().enumerate().map(|(i, (name, spoil, rules))| job(set((i + 3) % 8), Some((*name, *rules)), Some(*spoil)));
+    sound.chain(planted).chain(spoilt).collect()
 }
 
 fn jobs(o: &Options) -> Vec<Job> {
     let mut out = Vec::new();
     for b in bases().into_iter().filter(|b| b.name.contains(&o.only)) {
         let brief = brief(b.brief).expect("a brief");
-        let job = |set: LightSet, fault| Job { base: b.name.into(), brief, set, fault, take: taken };
-        out.extend((0..8).map(|k| job(b.set(k), None)));
-        for (i, (name, plant, rules)) in faults_of(brief).into_iter().enumerate() {
-            let mut set = b.set(i % 8);
-            plant(&mut set);
-            out.push(job(set, Some((name, rules))));
-        }
+        out.extend(jobs_of(b.name, brief, &|k| b.set(k), faults_of(brief), taken));
     }
-    if "bottle".contains(&o.only) {
-        let brief = brief("bottle-dark").expect("a brief");
-        let job = |set: LightSet, fault| Job { base: "bottle".into(), brief, set, fault, take: bottle_taken };
-        out.extend((0..8).map(|k| job(bottle(k), None)));
-        for (i, (name, plant, rules)) in bottle_faults().into_iter().enumerate() {
-            let mut set = bottle(i % 8);
-            plant(&mut set);
-            out.push(job(set, Some((name, rules))));
-        }
+    type Thing = (&'static str, &'static str, fn(usize) -> LightSet, fn() -> Vec<Fault>, Take);
+    let things: [Thing; 3] = [
+        ("bottle", "bottle-dark", bottle, bottle_faults, bottle_taken),
+        ("can", "can", can, can_faults, can_taken),
+        ("shoe", "footwear-catalogue", shoe, shoe_faults, shoe_taken),
+    ];
+    for (name, by, set, faults, take) in things.into_iter().filter(|t| t.0.contains(&o.only)) {
+        out.extend(jobs_of(name, brief(by).expect("a brief"), &set, faults(), take));
     }
     out
 }
 
 fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
     let mut t = Tally::default();
-    let seen = judged(&j.set, j.brief, j.take)?;
+    let seen = judged(&j.set, j.brief, j.take, j.spoil)?;
     let named = faults_in(&seen.verdict);
     let unsure = seen
         .verdict
@@ -534,7 +648,7 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
             Some((m, seconds)) => {
                 t.times.push(seconds);
                 if let Some(after) = m.handle.on(&j.set) {
-                    let then = judged(&after, j.brief, j.take)?;
+                    let then = judged(&after, j.brief, j.take, j.spoil)?;
                     t.changed = 1;
                     t.better = usize::from(holds(&then.verdict) > holds(&seen.verdict));
                     line += &format!(

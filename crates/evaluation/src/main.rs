@@ -16,6 +16,7 @@ mod portraits;
 mod rebuilding;
 mod relighting;
 mod rooms;
+mod spoiling;
 mod studio_pictures;
 mod takes;
 mod wishing;

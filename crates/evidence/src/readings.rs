@@ -47,6 +47,9 @@ pub struct Readings {
     pub look: Option<Look>,
     /// Exposure of the picture as a whole.
     pub exposure: ExposureReading,
+    /// Noise, compression, sharpness, smear.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub texture: Option<TextureReading>,
     /// The lights as one line of text.
     pub slant: String,
     /// The reading as sentences for a person.
@@ -816,6 +819,31 @@ pub struct ExposureReading {
     /// What would bring the marked parts where they usually lie.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub correction: Option<Correction>,
+}
+
+/// What the picture is made of at the scale of its pixels. Shares are of the longer side.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct TextureReading {
+    /// Standard deviation of noise, per cent of the range from black to white.
+    pub noise_percent: f64,
+    /// Mean step across borders of eight pixels over that beside them, per cent of the range: what compression leaves.
+    pub blocks_percent: f64,
+    /// Width of the sharpest edges, thousandths of the longer side.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub edge_permille: Option<f64>,
+    /// The same where the subject is marked.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub subject_edge_permille: Option<f64>,
+    /// Mark that says where the subject is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub subject: Option<String>,
+    /// Length of a smear one way, thousandths of the longer side.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub smear_permille: Option<f64>,
+    /// Along which way: degrees from image right towards image down, 0 to 180.
+    pub smear_deg: f64,
+    /// One pixel of the scale this was measured at: nothing finer is told.
+    pub pixel_permille: f64,
 }
 
 /// A zone of brightness.

@@ -29,6 +29,7 @@ pub mod ratio;
 pub mod role;
 pub mod solve;
 pub mod sun;
+pub mod texture;
 pub mod tone;
 pub mod units;
 pub mod unwrap;

@@ -224,7 +224,18 @@ impl Photo {
         }
         let clipped_areas = if clipped == 0 { Vec::new() } else { self.clipped_areas() };
         let share = |k: u64| k as f64 / n as f64;
-        Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas }
+        let texture = self.texture();
+        Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas, texture }
+    }
+
+    /// Encoded values of a pixel, 0 to 1, as one sees them; the pixel must be inside.
+    pub(crate) fn code(&self, x: usize, y: usize) -> [f32; 3] {
+        let i = 3 * (y * self.width as usize + x);
+        match &*self.samples {
+            Samples::U8(v) => [v[i], v[i + 1], v[i + 2]].map(|k| f32::from(k) / 255.0),
+            Samples::U16(v) => [v[i], v[i + 1], v[i + 2]].map(|k| f32::from(k) / 65535.0),
+            Samples::Linear(v) => crate::texture::code_of([v[i], v[i + 1], v[i + 2]]),
+        }
     }
 
     fn is_clipped(&self, i: usize) -> bool {
@@ -296,6 +307,8 @@ pub struct Meter {
     pub black_fraction: f64,
     /// Where most of the clipped pixels lie.
     pub clipped_areas: Vec<ClippedArea>,
+    /// Noise, blocks of compression, widths of edges.
+    pub texture: crate::texture::Texture,
 }
 
 /// A connected clipped area.

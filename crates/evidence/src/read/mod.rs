@@ -8,6 +8,7 @@ mod questions;
 mod room;
 mod shot;
 mod sun;
+mod texture;
 mod together;
 
 pub use shot::shot;

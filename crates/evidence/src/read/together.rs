@@ -140,7 +140,16 @@ impl Reader<'_> {
         let sun = self.sun(&fused, &lights);
         let colours = self.colours(&fused, &lights);
         let questions = self.questions(&fused, &lights, ambient.as_ref());
+        let own;
+        let meter = match meter {
+            Some(m) => m,
+            None => {
+                own = self.photo.meter();
+                &own
+            }
+        };
         let exposure = self.exposure(meter);
+        let texture = Some(self.texture(meter));
         let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
             format: FORMAT.into(),
@@ -155,6 +164,7 @@ impl Reader<'_> {
             questions,
             look,
             exposure,
+            texture,
             slant,
             summary: Vec::new(),
             warnings: self.warnings,
@@ -349,15 +359,7 @@ impl Reader<'_> {
         })
     }
 
-    fn exposure(&mut self, meter: Option<&Meter>) -> ExposureReading {
-        let own;
-        let m = match meter {
-            Some(m) => m,
-            None => {
-                own = self.photo.meter();
-                &own
-            }
-        };
+    fn exposure(&mut self, m: &Meter) -> ExposureReading {
         if m.black_fraction > 0.999 {
             self.warnings.push(Warning::new("all_black", "The picture is black: nothing can be read from it."));
         }

@@ -189,7 +189,7 @@ async fn live(base: &str, folder: &Path) -> anyhow::Result<()> {
     }
     b.css("body").await?.send_keys(" ").await?;
     b.text_within("round-truth", 20, |t| t.contains("It came from")).await?;
-    settle().await;
+    tokio::time::sleep(Duration::from_millis(900)).await;
     b.shot(&folder.join("live.png")).await?;
     b.close().await
 }

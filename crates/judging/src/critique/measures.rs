@@ -45,6 +45,7 @@ const LEVEL_SD: f64 = 0.3;
 const LEADS_STOPS: f64 = -1.0;
 
 const UNCOUNTED: &str = "Read the picture anew to judge this: its tones were not counted. Marks are not needed.";
+const EDGES: &str = "There are too few clear edges in the picture to judge this.";
 const LIGHTS: &str = "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this.";
 const SIZE: &str = "Mark a ball or an eye, so that the key's size can be told, to judge this.";
 const BODY: &str = "Mark the bottle or can (Y), so that its bright lines are read, to judge this.";
@@ -175,6 +176,27 @@ pub(super) const MEASURES: &[Measure] = measures! {
         // half stops from six under middle grey: the first two
         let h = &s.readings.exposure.histogram;
         if h.is_empty() { None } else { s.whole(100.0 * h.iter().take(2).sum::<f64>(), 2.0, None) }
+    };
+    "noise_percent", "%", 1.5, UNCOUNTED, |s| {
+        let t = s.readings.texture.as_ref()?;
+        s.whole(t.noise_percent, 0.15 * t.noise_percent + 0.1, None)
+    };
+    "blocks_percent", "%", 0.5, UNCOUNTED, |s| {
+        let t = s.readings.texture.as_ref()?;
+        s.whole(t.blocks_percent, 0.1 * t.blocks_percent + 0.05, None)
+    };
+    "edge_permille", "thousandths of the picture's longer side", 2.0, EDGES, |s| {
+        let t = s.readings.texture.as_ref()?;
+        s.whole(t.edge_permille?, t.pixel_permille, None)
+    };
+    "smear_permille", "thousandths of the picture's longer side", 3.0, EDGES, |s| {
+        let t = s.readings.texture.as_ref()?;
+        s.whole(t.smear_permille?, t.pixel_permille + 0.25 * t.smear_permille?, None)
+    };
+    "subject_soft_permille", "thousandths of the picture's longer side", 2.0, "Mark an eye, a face, a bottle or the label to judge this.", |s| {
+        let t = s.readings.texture.as_ref()?;
+        let (own, sharpest) = (t.subject_edge_permille?, t.edge_permille?);
+        s.of((own - sharpest).max(0.0), 1.5 * t.pixel_permille, t.subject.clone().into_iter().collect())
     };
     // patches
     "lit_clipped_percent", "%", 5.0, "Mark a patch on the lit side (P) to judge this.", |s| s.clipped(PatchRole::Lit);

@@ -112,6 +112,19 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
                 says: String::new(),
             }];
         }
+        "noise_percent" | "blocks_percent" | "edge_permille" | "smear_permille" | "subject_soft_permille" => {
+            let of = |name: &str, else_: f64| if measure == name { v } else { else_ };
+            r.texture = Some(TextureReading {
+                noise_percent: of("noise_percent", 0.5),
+                blocks_percent: of("blocks_percent", 0.0),
+                edge_permille: Some(of("edge_permille", 2.0)),
+                subject_edge_permille: Some(2.0 + of("subject_soft_permille", 0.0)),
+                subject: Some("e".into()),
+                smear_permille: Some(of("smear_permille", 0.0)),
+                smear_deg: 0.0,
+                pixel_permille: 0.0,
+            });
+        }
         "shadow_stops" => put(&mut r, "shadow", patch(v, 0.0)),
         "grey_off_stops" => put(&mut r, "grey18", patch(v, 0.0)),
         "white_stops" => put(&mut r, "white", patch(v, 0.0)),

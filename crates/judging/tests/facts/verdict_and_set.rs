@@ -112,6 +112,7 @@ pub fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -
         people: Vec::new(),
         look: None,
         exposure: ExposureReading::default(),
+        texture: None,
         slant: String::new(),
         summary: vec![],
         warnings: vec![],
