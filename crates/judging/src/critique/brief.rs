@@ -66,6 +66,9 @@ pub struct Brief {
     pub off: Vec<String>,
 }
 
+/// Where a face lies in a picture, stops from middle grey (common practice: dark skin a stop under it, fair skin a stop and a half over).
+const SKIN_STOPS: [f64; 2] = [-1.0, 1.5];
+
 /// Longest text of a house brief, characters, and the most lines of a list.
 const LONGEST: usize = 400;
 const MOST_LINES: usize = 12;
@@ -163,7 +166,53 @@ impl Brief {
         {
             out.push("The whole picture may lie brighter than white is asked to.".into());
         }
+        if let (Some(sides), Some(lines)) = (end("line_sides").least, end("lines").most)
+            && lines < sides
+        {
+            out.push(format!("Lines on {sides:.0} sides need as many lines, and at most {lines:.0} are asked."));
+        }
+        if let (Some(behind), Some(most)) = (end("back_lights").least, end("rim_over_stops").most)
+            && behind >= 1.0
+            && most < 0.0
+        {
+            out.push("A light from behind draws an edge that is brighter than what it parts from, and it may not be.".into());
+        }
+        // skin lies within a stop of where it usually does: what is so far under it lies there
+        let (under, ground) = (end("background_under_stops"), end("background_stops"));
+        if let (Some(least), Some(dark)) = (under.least, ground.least)
+            && dark > SKIN_STOPS[1] - least
+        {
+            out.push(format!("A background at least {least} stops under the face lies at most at {:.1} stops from grey, and at least {dark} are asked.", SKIN_STOPS[1] - least));
+        }
+        if let (Some(most), Some(bright)) = (under.most, ground.most)
+            && bright < SKIN_STOPS[0] - most
+        {
+            out.push(format!("A background at most {most} stops under the face lies at least at {:.1} stops from grey, and at most {bright} are asked.", SKIN_STOPS[0] - most));
+        }
+        out.extend(self.looks_out_of_reach());
         out
+    }
+
+    /// Looks that suit it though no key where it is asked to be gives any of them.
+    fn looks_out_of_reach(&self) -> Option<String> {
+        let end = |m: &str| self.ranges.get(m).copied().unwrap_or(AskedRange { least: None, most: None });
+        let (aside, up) = (end("key_aside_deg"), end("key_elevation_deg"));
+        let meets = |range: [f64; 2], asked: AskedRange, soft: f64| {
+            asked.least.is_none_or(|l| l <= range[1] + soft) && asked.most.is_none_or(|m| m >= range[0] - soft)
+        };
+        let rows = |name: &str| {
+            // a clamshell is a butterfly with a board below
+            let name = if name == "clamshell" { "butterfly" } else { name };
+            evidence::looks::table().iter().filter(move |r| r.name == name)
+        };
+        let reached = |name: &String| {
+            rows(name).any(|r| meets(r.azimuth, aside, r.soft_deg) && meets(r.elevation, up, r.soft_deg))
+        };
+        if self.looks.is_empty() || self.looks.iter().any(reached) {
+            return None;
+        }
+        let named = self.looks.join(" or ");
+        Some(format!("No key that stands where it is asked to gives {named}: change the looks, or where the key may stand."))
     }
 }
 

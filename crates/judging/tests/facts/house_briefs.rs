@@ -170,3 +170,34 @@ fn phrases_are_filled_with_figures_and_those_not_measured_stay() {
     assert_eq!(fill(""), "");
     assert!(phrase_book().len() >= 8);
 }
+
+#[test]
+fn grounds_sides_and_looks_that_cannot_be_are_told() {
+    // split light comes from beside (handbooks: 90 degrees): a key within 30 degrees of the lens gives none
+    let mut b = copy("dramatic");
+    b.looks = vec!["split".into()];
+    b.ranges.insert("key_aside_deg".into(), asked(None, Some(30.0)));
+    assert!(b.contradictions().iter().any(|s| s.contains("split")), "{:?}", b.contradictions());
+    b.looks.push("loop".into());
+    assert!(!b.contradictions().iter().any(|s| s.contains("gives")), "{:?}", b.contradictions());
+    // a clamshell has its key in front and above
+    b.looks = vec!["clamshell".into()];
+    assert!(b.contradictions().is_empty(), "{:?}", b.contradictions());
+    b.ranges.insert("key_elevation_deg".into(), asked(None, Some(-10.0)));
+    assert!(b.contradictions().iter().any(|s| s.contains("clamshell")));
+
+    // four stops under a face that lies at most a stop and a half over grey is under minus two
+    let mut b = copy("dramatic");
+    b.ranges.insert("background_under_stops".into(), asked(Some(4.0), None));
+    b.ranges.insert("background_stops".into(), asked(Some(0.0), None));
+    assert!(b.contradictions().iter().any(|s| s.contains("-2.5")), "{:?}", b.contradictions());
+    b.ranges.insert("background_stops".into(), asked(Some(-4.0), None));
+    assert!(b.contradictions().is_empty(), "{:?}", b.contradictions());
+    b.ranges.insert("background_under_stops".into(), asked(None, Some(0.5)));
+    b.ranges.insert("background_stops".into(), asked(None, Some(-3.0)));
+    assert!(b.contradictions().iter().any(|s| s.contains("at most -3 are asked")), "{:?}", b.contradictions());
+
+    let mut b = copy("bottle-dark");
+    b.ranges.insert("lines".into(), asked(None, Some(1.0)));
+    assert!(b.contradictions().iter().any(|s| s.contains("2 sides")), "{:?}", b.contradictions());
+}
