@@ -72,7 +72,7 @@ async function handIn() {
       <BFormRadioGroup v-model="frame" class="cases" aria-label="Which picture">
         <BFormRadio v-for="c in own" :key="c.id" :value="c.frame_id" data-test="hand-in-case"><img :src="pictureUrl(c.frame_id ?? '', 'thumb')" :alt="c.title" /><br />{{ c.title }}</BFormRadio>
       </BFormRadioGroup>
-      <p class="m-0">Or send a new one: <PickFiles :accept="PICTURES" label="Choose or take a picture" @files="send" /> <span class="quiet small">It becomes a case; mark it in Read, then come back here.</span></p>
+      <p class="m-0">Or send a new one: <PickFiles :accept="PICTURES" label="Choose or take a picture" data-test="hand-in-file" @files="send" /> <span class="quiet small">It becomes a case; mark it in Read, then come back here.</span></p>
       <label class="w-100">In your own words{{ of.assignment.hand_in?.paragraph ? '' : ' (if you like)' }}<BFormTextarea v-model="paragraph" rows="3" maxlength="6000" dir="auto" data-test="hand-in-words" /></label>
       <label class="w-100">Who is in the picture<BFormInput v-model="who" size="sm" maxlength="400" placeholder="nobody, or names" /></label>
       <BFormCheckbox v-model="mayShow">They agreed that the class may see it</BFormCheckbox>
