@@ -35,14 +35,20 @@ const asked = computed(() => {
 async function send(files: File[]) {
   const file = files[0]
   if (!file) return
+  let made: string | null = null
+  busy.value = 'Sending…'
+  problem.value = ''
   try {
-    busy.value = 'Sending…'
     const c = await data(api.POST('/api/cases', { body: { title: props.of.assignment.title, brief: props.of.brief.based_on ?? props.of.brief.id } }))
+    made = c.id
     await upload(c.id, file, () => {})
+    made = null
     // its marks are set and confirmed in Read
     await router.push({ name: 'read', params: { caseId: c.id } })
   } catch (e) {
     problem.value = messageOf(e)
+    // a file that is none leaves no empty case behind
+    if (made) await api.DELETE('/api/cases/{id}', { params: { path: { id: made } } }).catch(() => null)
   }
   busy.value = ''
 }
