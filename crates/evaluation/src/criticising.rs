@@ -405,8 +405,10 @@ fn bottle_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), 
 /// A can between two strips; see [`Base`].
 fn can(variant: usize) -> LightSet {
     let mut set = bottle(variant);
-    set.subjects[0] = LightSet::from_value(json!({"format": "slant-set/1", "subjects": [{"kind": "can", "yaw_deg": 20.0 * (variant % 5) as f64}],
-        "camera": {"position_m": [0, 0.05, 2.2]}, "lights": []}))
+    set.subjects[0] = LightSet::from_value(
+        json!({"format": "slant-set/1", "subjects": [{"kind": "can", "yaw_deg": 20.0 * (variant % 5) as f64}],
+        "camera": {"position_m": [0, 0.05, 2.2]}, "lights": []}),
+    )
     .expect("a can")
     .set
     .subjects[0]
@@ -510,12 +512,7 @@ struct Judged {
     verdict: Verdict,
 }
 
-fn judged(
-    set: &LightSet,
-    brief: &Brief,
-    take: Take,
-    spoil: Option<Spoil>,
-) -> Result<Judged, String> {
+fn judged(set: &LightSet, brief: &Brief, take: Take, spoil: Option<Spoil>) -> Result<Judged, String> {
     let (photo, marks) = take(set, spoil)?;
     let mut readings = PictureRead::reading(&photo, None, &marks, std::sync::Arc::new(|| false));
     evidence::placement::by_brief(&mut readings.exposure, brief.root(), marks.exposure.as_ref());
@@ -586,7 +583,13 @@ struct Job {
 }
 
 /// Sound pictures of a kind, those with a planted fault, and sound ones spoilt.
-fn jobs_of(name: &str, brief: &'static Brief, set: &dyn Fn(usize) -> LightSet, faults: Vec<Fault>, take: Take) -> Vec<Job> {
+fn jobs_of(
+    name: &str,
+    brief: &'static Brief,
+    set: &dyn Fn(usize) -> LightSet,
+    faults: Vec<Fault>,
+    take: Take,
+) -> Vec<Job> {
     let job = |set: LightSet, fault, spoil| Job { base: name.into(), brief, set, fault, spoil, take };
     let sound = (0..8).map(|k| job(set(k), None, None));
     let planted = faults.into_iter().enumerate().map(|(i, (name, plant, rules))| {
@@ -594,7 +597,10 @@ fn jobs_of(name: &str, brief: &'static Brief, set: &dyn Fn(usize) -> LightSet, f
         plant(&mut set);
         job(set, Some((name, rules)), None)
     });
-    let spoilt = SPOILS.iter().enumerate().map(|(i, (name, spoil, rules))| job(set((i + 3) % 8), Some((*name, *rules)), Some(*spoil)));
+    let spoilt = SPOILS
+        .iter()
+        .enumerate()
+        .map(|(i, (name, spoil, rules))| job(set((i + 3) % 8), Some((*name, *rules)), Some(*spoil)));
     sound.chain(planted).chain(spoilt).collect()
 }
 

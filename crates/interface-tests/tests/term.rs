@@ -82,7 +82,10 @@ async fn a_term_in_the_browser() -> Result<()> {
     }
     let all = get(&ana, &s, &format!("/api{class}/assignments")).await?;
     let id = |title: &str| {
-        all.as_array().and_then(|a| a.iter().find(|a| a["title"] == title)).map(|a| text(a, "id")).context(title.to_owned())
+        all.as_array()
+            .and_then(|a| a.iter().find(|a| a["title"] == title))
+            .map(|a| text(a, "id"))
+            .context(title.to_owned())
     };
     let (now, ago) = (id("In time")?, id("Long ago")?);
     for (c, which, at) in [(&ana, "cilka", &now), (&bo, "faro", &now), (&cy, "cilka", &now), (&bo, "faro", &ago)] {

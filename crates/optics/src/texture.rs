@@ -235,7 +235,8 @@ fn edges(l: &Luma, noise: f32, pixel: f64, whole_noise: f64, blocks: f64) -> Tex
 fn followed(l: &Luma, x: isize, y: isize, (dx, dy): (isize, isize), sign: f32, tolerance: f32) -> Option<f32> {
     let at = |i: isize| {
         let (px, py) = (x + i * dx, y + i * dy);
-        (px >= 0 && py >= 0 && px < l.w as isize && py < l.h as isize).then(|| sign * l.v[py as usize * l.w + px as usize])
+        (px >= 0 && py >= 0 && px < l.w as isize && py < l.h as isize)
+            .then(|| sign * l.v[py as usize * l.w + px as usize])
     };
     // up to where it no longer rises, with what noise does allowed for
     let end = |way: isize| {
@@ -313,7 +314,8 @@ mod tests {
         let discs: Vec<([f64; 2], f64, f64)> = (0..14)
             .map(|i| {
                 let k = f64::from(i);
-                let at = [(0.1 + 0.8 * (k * 0.618).fract()) * w as f64, (0.1 + 0.8 * (k * 0.414 + 0.3).fract()) * h as f64];
+                let at =
+                    [(0.1 + 0.8 * (k * 0.618).fract()) * w as f64, (0.1 + 0.8 * (k * 0.414 + 0.3).fract()) * h as f64];
                 (at, (0.04 + 0.03 * (k * 0.77).fract()) * w as f64, if i % 2 == 0 { 0.35 } else { -0.3 })
             })
             .collect();
@@ -336,7 +338,8 @@ mod tests {
                 let n = 9;
                 for i in 0..n {
                     for j in 0..n {
-                        let (a, b) = ((f64::from(i) + 0.5) / f64::from(n) - 0.5, (f64::from(j) + 0.5) / f64::from(n) - 0.5);
+                        let (a, b) =
+                            ((f64::from(i) + 0.5) / f64::from(n) - 0.5, (f64::from(j) + 0.5) / f64::from(n) - 0.5);
                         let (u, v) = (a * long.max(1.0), b * across.max(1.0));
                         sum += scene(x as f64 + 0.5 + u * c - v * s, y as f64 + 0.5 + u * s + v * c);
                     }

@@ -1,10 +1,8 @@
 //! Removes what belongs to nothing any more: pictures without a frame, results of old jobs.
 
 use crate::App;
+use crate::records::pictures::sweep;
 use std::time::Duration;
-
-/// Files this young may belong to an upload that is under way, here or at another server: its row follows its files.
-const UNDER_WAY: Duration = Duration::from_secs(3600);
 
 /// Removes pictures no frame points at: left by an upload that was cut off, or by deleted cases.
 /// Files come before rows, so a row never points at nothing; what is young is left alone.
@@ -17,23 +15,6 @@ pub async fn sweep_orphans(app: &App) -> anyhow::Result<usize> {
         swept += usize::from(sweep(app, &hash).await?);
     }
     Ok(swept)
-}
-
-/// Removes one picture if no frame, submission, assignment or live round points at it and it is not young; says whether it did.
-///
-/// # Errors
-/// If the database or the store fails.
-pub async fn sweep(app: &App, hash: &str) -> anyhow::Result<bool> {
-    let used: bool = sqlx::query_scalar(
-        "select exists (select 1 from frames where file_hash = $1)
-             or exists (select 1 from submissions where file_hash = $1)
-             or exists (select 1 from assignments where reference_hash = $1)
-             or exists (select 1 from round_pictures where file_hash = $1)",
-    )
-    .bind(hash)
-    .fetch_one(&app.pool)
-    .await?;
-    Ok(!used && app.store.remove_older(hash, UNDER_WAY).await?)
 }
 
 /// How often orphans are looked for.

@@ -1,8 +1,7 @@
 //! What the picture is made of at the scale of its pixels, and how sharp it is where the subject is marked.
 
-use super::Reader;
+use super::{Reader, round};
 use crate::marks::{Mark, MarkKind, PatchRole};
-use crate::marks::desk::round;
 use crate::readings::TextureReading;
 use optics::photo::Meter;
 

@@ -175,7 +175,9 @@ impl Brief {
             && behind >= 1.0
             && most < 0.0
         {
-            out.push("A light from behind draws an edge that is brighter than what it parts from, and it may not be.".into());
+            out.push(
+                "A light from behind draws an edge that is brighter than what it parts from, and it may not be.".into(),
+            );
         }
         // skin lies within a stop of where it usually does: what is so far under it lies there
         let (under, ground) = (end("background_under_stops"), end("background_stops"));
@@ -200,19 +202,19 @@ impl Brief {
         let meets = |range: [f64; 2], asked: AskedRange, soft: f64| {
             asked.least.is_none_or(|l| l <= range[1] + soft) && asked.most.is_none_or(|m| m >= range[0] - soft)
         };
-        let rows = |name: &str| {
-            // a clamshell is a butterfly with a board below
-            let name = if name == "clamshell" { "butterfly" } else { name };
-            evidence::looks::table().iter().filter(move |r| r.name == name)
-        };
         let reached = |name: &String| {
-            rows(name).any(|r| meets(r.azimuth, aside, r.soft_deg) && meets(r.elevation, up, r.soft_deg))
+            // a clamshell is a butterfly with a board below
+            let row = if name == "clamshell" { "butterfly" } else { name };
+            let mut rows = evidence::looks::table().iter().filter(|r| r.name == row);
+            rows.any(|r| meets(r.azimuth, aside, r.soft_deg) && meets(r.elevation, up, r.soft_deg))
         };
         if self.looks.is_empty() || self.looks.iter().any(reached) {
             return None;
         }
         let named = self.looks.join(" or ");
-        Some(format!("No key that stands where it is asked to gives {named}: change the looks, or where the key may stand."))
+        Some(format!(
+            "No key that stands where it is asked to gives {named}: change the looks, or where the key may stand."
+        ))
     }
 }
 

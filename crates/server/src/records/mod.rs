@@ -13,6 +13,7 @@ pub(crate) mod groups;
 pub(crate) mod jobs;
 pub(crate) mod marks;
 pub(crate) mod peers;
+pub(crate) mod pictures;
 pub(crate) mod plates;
 pub(crate) mod removal;
 pub(crate) mod roles;

@@ -1,10 +1,10 @@
 //! What people have a right to: their work taken away again, and all that is kept of them.
 
 use super::classes::{Seat, audit, seat_in};
+use super::pictures::sweep;
 use super::roles::Role;
 use crate::App;
 use crate::problem::{Answer, Problem};
-use crate::sweeping::sweep;
 use uuid::Uuid;
 
 /// Takes the content of submissions away: picture, marks, readings, words; the row with its points stays, or goes where its class

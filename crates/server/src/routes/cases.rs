@@ -169,7 +169,7 @@ async fn remove(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Ans
         .await?;
     sqlx::query("delete from cases where id = $1 and owner = $2").bind(id).bind(me.id).execute(&app.pool).await?;
     for hash in hashes {
-        crate::sweeping::sweep(&app, &hash).await.map_err(Problem::internal)?;
+        crate::records::pictures::sweep(&app, &hash).await.map_err(Problem::internal)?;
     }
     Ok(StatusCode::NO_CONTENT)
 }

@@ -258,6 +258,6 @@ async fn remove_frame(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) 
     let f = owned(&app, me.id, id).await?;
     sqlx::query("delete from frames where id = $1").bind(id).execute(&app.pool).await?;
     // a young file goes with the next sweep
-    crate::sweeping::sweep(&app, &f.hash).await.map_err(Problem::internal)?;
+    crate::records::pictures::sweep(&app, &f.hash).await.map_err(Problem::internal)?;
     Ok(StatusCode::NO_CONTENT)
 }
