@@ -7295,6 +7295,7 @@ export interface components {
             /** @description The reading as sentences for a person. */
             summary?: string[];
             sun?: components["schemas"]["SunView"] | null;
+            texture?: components["schemas"]["TextureReading"] | null;
             /** @description What to keep in mind. */
             warnings?: components["schemas"]["Warning"][];
         };
@@ -9135,6 +9136,46 @@ export interface components {
             case: string;
             /** @enum {string} */
             kind: "readings";
+        };
+        /** @description What the picture is made of at the scale of its pixels. Shares are of the longer side. */
+        TextureReading: {
+            /**
+             * Format: double
+             * @description Mean step across borders of eight pixels over that beside them, per cent of the range: what compression leaves.
+             */
+            blocks_percent: number;
+            /**
+             * Format: double
+             * @description Width of the sharpest edges, thousandths of the longer side.
+             */
+            edge_permille?: number | null;
+            /**
+             * Format: double
+             * @description Standard deviation of noise, per cent of the range from black to white.
+             */
+            noise_percent: number;
+            /**
+             * Format: double
+             * @description One pixel of the scale this was measured at: nothing finer is told.
+             */
+            pixel_permille: number;
+            /**
+             * Format: double
+             * @description Along which way: degrees from image right towards image down, 0 to 180.
+             */
+            smear_deg: number;
+            /**
+             * Format: double
+             * @description Length of a smear one way, thousandths of the longer side.
+             */
+            smear_permille?: number | null;
+            /** @description Mark that says where the subject is. */
+            subject?: string | null;
+            /**
+             * Format: double
+             * @description The same where the subject is marked.
+             */
+            subject_edge_permille?: number | null;
         };
         /** @description A thing that can be pulled about: its kind and its place in the set's list of them. */
         Thing: {
