@@ -405,14 +405,8 @@ fn bottle_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), 
 /// A can between two strips; see [`Base`].
 fn can(variant: usize) -> LightSet {
     let mut set = bottle(variant);
-    set.subjects[0] = LightSet::from_value(
-        json!({"format": "slant-set/1", "subjects": [{"kind": "can", "yaw_deg": 20.0 * (variant % 5) as f64}],
-        "camera": {"position_m": [0, 0.05, 2.2]}, "lights": []}),
-    )
-    .expect("a can")
-    .set
-    .subjects[0]
-        .clone();
+    set.subjects[0].kind = SubjectKind::Can;
+    set.subjects[0].yaw_deg = 20.0 * (variant % 5) as f64;
     set.camera.vfov_deg = Some(5.2);
     walls(&mut set, 4.0);
     set

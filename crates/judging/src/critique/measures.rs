@@ -45,7 +45,7 @@ const LEVEL_SD: f64 = 0.3;
 const LEADS_STOPS: f64 = -1.0;
 
 const UNCOUNTED: &str = "Read the picture anew to judge this: its tones were not counted. Marks are not needed.";
-const EDGES: &str = "There are too few clear edges in the picture to judge this.";
+const EDGES: &str = "There are too few clear edges in the picture to judge this. Marks do not help.";
 const LIGHTS: &str = "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this.";
 const SIZE: &str = "Mark a ball or an eye, so that the key's size can be told, to judge this.";
 const BODY: &str = "Mark the bottle or can (Y), so that its bright lines are read, to judge this.";
@@ -191,7 +191,7 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "smear_permille", "thousandths of the picture's longer side", 3.0, EDGES, |s| {
         let t = s.readings.texture.as_ref()?;
-        s.whole(t.smear_permille?, t.pixel_permille + 0.25 * t.smear_permille?, None)
+        s.whole(t.smear_permille?, t.pixel_permille + 0.1 * t.smear_permille?, None)
     };
     "subject_soft_permille", "thousandths of the picture's longer side", 2.0, "Mark an eye, a face, a bottle or the label to judge this.", |s| {
         let t = s.readings.texture.as_ref()?;
