@@ -208,20 +208,7 @@ fn faults() -> Vec<Fault> {
             },
             &["shadows_cross", "many_keys", "flat", "contrast_low", "many_catchlights"],
         ),
-        ("fill 140 mired warmer", |s| s.lights[1].gel_mired = 140.0, COLOURS),
-        ("fill 130 mired cooler", |s| s.lights[1].gel_mired = -110.0, COLOURS),
         ("green fill", |s| s.lights[1].gel_rgb = Some([0.62, 1.0, 0.62]), COLOURS),
-        ("white wall", |s| walls(s, 6.0), &["background_bright", "ground_bright", "no_separation"]),
-        (
-            "lamp on one side of the wall",
-            |s| {
-                let mut l = SetLight::of("background", Source::Disc { diameter_m: 0.2 }, 1.5);
-                l.position_m = Some([1.2, 0.4, -1.0]);
-                l.aim_m = [0.75, 0.2, -1.6];
-                s.lights.push(l);
-            },
-            &["ground_uneven", "hot_spot", "background_bright"],
-        ),
         ("head tilted 20", |s| s.subjects[0].roll_deg = 20.0, &["head_tilt"]),
         ("chin down 22", |s| s.subjects[0].pitch_deg = 22.0, &["chin_down", "sockets", "key_high"]),
         (
@@ -268,7 +255,28 @@ fn faults_of(brief: &Brief) -> Vec<Fault> {
             FLATS,
         ));
     }
+    if asks("colour_apart_mired").is_some() {
+        out.extend([
+            ("fill 140 mired warmer", |s| s.lights[1].gel_mired = 140.0, COLOURS),
+            ("fill 130 mired cooler", |s| s.lights[1].gel_mired = -110.0, COLOURS),
+        ] as [Fault; 2]);
+    }
+    if asks("background_across_stops").is_some() {
+        out.extend([(
+            "lamp on one side of the wall",
+            |s| {
+                let mut l = SetLight::of("background", Source::Disc { diameter_m: 0.2 }, 1.5);
+                l.position_m = Some([1.2, 0.4, -1.0]);
+                l.aim_m = [0.75, 0.2, -1.6];
+                s.lights.push(l);
+            },
+            &["ground_uneven", "hot_spot", "background_bright"],
+        )] as [Fault; 1]);
+    }
     if asks("background_under_stops").is_some_and(|r| r.least.is_some_and(|l| l > 0.0)) {
+        out.extend(
+            [("white wall", |s| walls(s, 6.0), &["background_bright", "ground_bright", "no_separation"])] as [Fault; 1]
+        );
         out.push(("a grey wall", |s| walls(s, 4.0), &["background_bright", "no_separation"]));
     }
     out
@@ -408,6 +416,8 @@ fn can(variant: usize) -> LightSet {
     set.subjects[0].kind = SubjectKind::Can;
     set.subjects[0].yaw_deg = 20.0 * (variant % 5) as f64;
     set.camera.vfov_deg = Some(5.2);
+    let level = set.lights[0].level.clone();
+    set.lights[1].level = level;
     walls(&mut set, 4.0);
     set
 }
@@ -459,10 +469,10 @@ fn shoe(variant: usize) -> LightSet {
         "subjects": [{"kind": "shoe", "yaw_deg": 20.0 + 4.0 * (k % 4.0)}],
         "camera": {"position_m": [0, 0.35, 1.6], "aim_m": [0, 0.0, 0], "vfov_deg": 15, "exposure": {"f_number": 11, "shutter_s": 0.008, "iso": 100}},
         "lights": [{"name": "key", "azimuth_deg": -40.0 - 3.0 * (k % 3.0), "elevation_deg": 50, "distance_m": 1.0,
-                    "source": {"kind": "rectangle", "width_m": 0.9, "height_m": 0.7}, "level": {"stops": 0.2}}],
+                    "source": {"kind": "rectangle", "width_m": 0.9, "height_m": 0.7}, "level": {"stops": -0.4}}],
         "walls": [{"position_m": [0, 0, -1.2], "normal": [0, 0, 1], "width_m": 6, "height_m": 5, "colour": [0.85, 0.85, 0.85]},
                   {"position_m": [0, -0.06, 0], "normal": [0, 1, 0], "width_m": 6, "height_m": 6, "colour": [0.85, 0.85, 0.85]}],
-        "ambient": {"level": {"stops": 0.0}},
+        "ambient": {"level": {"stops": -0.6}},
         "picture": {"width": 600, "height": 480, "samples": 16}
     }))
     .expect("a set")

@@ -826,7 +826,8 @@ pub struct ExposureReading {
 pub struct TextureReading {
     /// Standard deviation of noise, per cent of the range from black to white.
     pub noise_percent: f64,
-    /// Mean step across borders of eight pixels over that beside them, per cent of the range: what compression leaves.
+    /// By how much steps across borders of eight pixels stand out from those beside them, in the mean, per cent of the range: what
+    /// compression leaves.
     pub blocks_percent: f64,
     /// Width of the sharpest edges, thousandths of the longer side.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -3,7 +3,7 @@
 //!
 //! Everything is measured on encoded luma (as one sees it), 0 to 1. Noise: Immerkær, "Fast Noise Variance Estimation", Computer
 //! Vision and Image Understanding 64 (1996), on small blocks, of which the quietest count. Blocks: steps across the grid of eight
-//! against steps beside it (after Wang, Sheikh and Bovik, ICIP 2002). Edges: the way from a tenth to nine tenths of a step along
+//! against the steps beside them (after Wang, Sheikh and Bovik, ICIP 2002). Edges: the way from a tenth to nine tenths of a step along
 //! its gradient (after Marziliano, Dufaux, Winkler and Ebrahimi, ICIP 2002).
 
 use crate::photo::Photo;
@@ -26,12 +26,17 @@ const REACH: usize = 40;
 const SLOPE: f32 = 0.012;
 const HEIGHT: f32 = 0.12;
 
+/// A step that is an edge of the subject, and one of two codes in 256, which nobody sees.
+const EDGE_STEP: f32 = 0.12;
+const SEEN_STEP: f32 = 2.0 / 255.0;
+
 /// What a picture is made of.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Texture {
     /// Standard deviation of noise, share of the range from black to white.
     pub noise: f64,
-    /// Mean step across borders of eight pixels over that beside them, share of the range.
+    /// By how much steps across borders of eight pixels stand out from those beside them, in the mean over all borders, share of the
+    /// range: those of two codes in 256 are not seen and do not count.
     pub blocks: f64,
     /// Width of the sharpest edges, share of the longer side; absent where there are too few.
     pub edge: Option<f64>,
@@ -103,7 +108,7 @@ impl Photo {
         };
         let (tw, th) = (TILE.min(w), TILE.min(h));
         let mut quiet = Vec::new();
-        // steps across a border of the grid, beside it, and how many
+        // what steps stand out by, across a border of the grid and elsewhere, and how many
         let mut across = [0.0f64; 2];
         let mut counts = [0u64; 2];
         let mut tile = vec![0.0f32; tw * th];
@@ -115,12 +120,14 @@ impl Photo {
                     }
                 }
                 for y in 0..th {
-                    for x in 1..tw {
-                        let step = (tile[y * tw + x] - tile[y * tw + x - 1]).abs();
+                    let step = |x: usize| (tile[y * tw + x] - tile[y * tw + x - 1]).abs();
+                    for x in 3..tw.saturating_sub(2) {
+                        let own = step(x);
                         // what is an edge of the subject says nothing about the grid
-                        if step < 0.06 {
+                        if own < EDGE_STEP {
+                            let beside = step(x - 2).max(step(x - 1)).max(step(x + 1)).max(step(x + 2));
                             let border = usize::from(!(x0 + x).is_multiple_of(8));
-                            across[border] += f64::from(step);
+                            across[border] += f64::from((own - beside - SEEN_STEP).max(0.0));
                             counts[border] += 1;
                         }
                     }
@@ -359,6 +366,22 @@ mod tests {
         }
         // none, and what rounding to eight bits leaves: a third of a step
         assert!(picture(400, 320, (1.0, 1.0, 0.0), 0.0).texture().noise < 0.002);
+    }
+
+    #[test]
+    fn blocks_stand_out_only_where_there_are_some() {
+        let (w, h) = (400usize, 320usize);
+        let plain = picture(w, h, (1.0, 1.0, 0.0), 0.02);
+        assert!(plain.texture().blocks < 1e-4);
+        // each block of eight as one grey: all that a picture keeps that was pressed hardest (ITU-T T.81: the first coefficient)
+        let Samples::U8(v) = plain.samples() else { unreachable!() };
+        let mean = |bx: usize, by: usize| {
+            let sum: u32 = (0..64).map(|i| u32::from(v[3 * ((by + i / 8) * w + bx + i % 8)])).sum();
+            (sum / 64) as u8
+        };
+        let pressed: Vec<u8> = (0..w * h).flat_map(|i| [mean(i % w / 8 * 8, i / w / 8 * 8); 3]).collect();
+        let t = Photo::new(w as u32, h as u32, Samples::U8(pressed), &Encoding::Srgb).unwrap().texture();
+        assert!(t.blocks > 2e-3, "{t:?}");
     }
 
     #[test]

@@ -13,7 +13,7 @@ export function upClose(t: Texture | null | undefined): string {
   const edge = t.edge_permille
   return [
     `Noise ${t.noise_percent.toFixed(1)} % of the range.`,
-    t.blocks_percent >= 0.1 ? `Blocks of compression stand out by ${t.blocks_percent.toFixed(1)} %.` : 'No blocks of compression.',
+    t.blocks_percent >= 0.05 ? `Blocks of compression stand out by ${t.blocks_percent.toFixed(2)} %.` : 'No blocks of compression.',
     edge == null ? 'Too few clear edges to tell how sharp it is.' : `Sharpest edges ${edge.toFixed(1)} thousandths of the longer side wide (± ${t.pixel_permille.toFixed(1)}).`,
     t.subject_edge_permille == null ? '' : `At the subject ${t.subject_edge_permille.toFixed(1)}.`,
     t.smear_permille != null && t.smear_permille > 1.5 * t.pixel_permille ? `${t.smear_permille.toFixed(1)} thousandths wider ${way(t.smear_deg)} than across it.` : '',

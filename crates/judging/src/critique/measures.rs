@@ -179,11 +179,11 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "noise_percent", "%", 1.5, UNCOUNTED, |s| {
         let t = s.readings.texture.as_ref()?;
-        s.whole(t.noise_percent, 0.15 * t.noise_percent + 0.1, None)
+        s.whole(t.noise_percent, 0.1 * t.noise_percent + 0.1, None)
     };
-    "blocks_percent", "%", 0.5, UNCOUNTED, |s| {
+    "blocks_percent", "%", 0.15, UNCOUNTED, |s| {
         let t = s.readings.texture.as_ref()?;
-        s.whole(t.blocks_percent, 0.1 * t.blocks_percent + 0.05, None)
+        s.whole(t.blocks_percent, 0.1 * t.blocks_percent + 0.02, None)
     };
     "edge_permille", "thousandths of the picture's longer side", 2.0, EDGES, |s| {
         let t = s.readings.texture.as_ref()?;
@@ -257,8 +257,8 @@ pub(super) const MEASURES: &[Measure] = measures! {
         s.key()?;
         let front = |l: &Light| l.at().off_axis_deg() < BEHIND_DEG;
         let (n, ids) = s.lights(|l| front(l) && l.level_stops.unwrap_or(0.0) > LEADS_STOPS);
-        // one that lies as near the limit as its spread may count or not
-        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < l.level_sd_stops.unwrap_or(LEVEL_SD));
+        // one that lies within one and a half spreads of the limit may count or not
+        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < 1.5 * l.level_sd_stops.unwrap_or(LEVEL_SD));
         let open = s.readings.lights.iter().skip(1).any(near);
         s.of(n, if open { 0.6 } else { 0.0 }, ids)
     };
