@@ -224,12 +224,12 @@ impl Photo {
         }
         let clipped_areas = if clipped == 0 { Vec::new() } else { self.clipped_areas() };
         let share = |k: u64| k as f64 / n as f64;
-        let texture = self.texture();
+        let texture = crate::texture::texture_of(self.width as usize, self.height as usize, |x, y| self.code(x, y));
         Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas, texture }
     }
 
     /// Encoded values of a pixel, 0 to 1, as one sees them; the pixel must be inside.
-    pub(crate) fn code(&self, x: usize, y: usize) -> [f32; 3] {
+    fn code(&self, x: usize, y: usize) -> [f32; 3] {
         let i = 3 * (y * self.width as usize + x);
         match &*self.samples {
             Samples::U8(v) => [v[i], v[i + 1], v[i + 2]].map(|k| f32::from(k) / 255.0),

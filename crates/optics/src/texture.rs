@@ -6,8 +6,6 @@
 //! against the steps beside them (after Wang, Sheikh and Bovik, ICIP 2002). Edges: the way from a tenth to nine tenths of a step along
 //! its gradient (after Marziliano, Dufaux, Winkler and Ebrahimi, ICIP 2002).
 
-use crate::photo::Photo;
-
 /// Longest side at which edges are measured, pixels.
 const EDGE_SIDE: usize = 1600;
 /// Tiles along a side for noise and blocks, and their side in pixels: a multiple of eight.
@@ -63,41 +61,48 @@ fn encoded(linear: f32) -> f32 {
     if l <= 0.003_130_8 { 12.92 * l } else { 1.055 * l.powf(1.0 / 2.4) - 0.055 }
 }
 
-impl Photo {
-    fn luma(&self, x: usize, y: usize) -> f32 {
-        let c = self.code(x, y);
-        0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
-    }
+/// A picture as this module sees it: its size and encoded luma at a pixel.
+struct Seen<F: Fn(usize, usize) -> f32> {
+    w: usize,
+    h: usize,
+    luma: F,
+}
 
+/// Luma of encoded red, green, blue with the BT.709 weights (IEC 61966-2-1).
+fn luma_of(c: [f32; 3]) -> f32 {
+    0.2126 * c[0] + 0.7152 * c[1] + 0.0722 * c[2]
+}
+
+/// What a picture of `w` by `h` pixels is made of, from the encoded red, green and blue of each, 0 to 1.
+pub fn texture_of(w: usize, h: usize, code: impl Fn(usize, usize) -> [f32; 3]) -> Texture {
+    let long = w.max(h);
+    if w.min(h) < 48 {
+        return Texture { pixel: 1.0 / long.max(1) as f64, ..Texture::default() };
+    }
+    let seen = Seen { w, h, luma: |x, y| luma_of(code(x, y)) };
+    let (noise, blocks) = seen.noise_and_blocks();
+    let cell = long.div_ceil(EDGE_SIDE);
+    // averaging over a cell takes noise down
+    edges(&seen.reduced(cell), noise / cell as f32, cell as f64 / long as f64, f64::from(noise), f64::from(blocks))
+}
+
+impl<F: Fn(usize, usize) -> f32> Seen<F> {
     /// Luma in cells of `cell` pixels.
     fn reduced(&self, cell: usize) -> Luma {
-        let (w, h) = (self.width() as usize / cell, self.height() as usize / cell);
+        let (w, h) = (self.w / cell, self.h / cell);
         let mut v = vec![0.0f32; w * h];
         let scale = 1.0 / (cell * cell) as f32;
         for y in 0..h * cell {
             let row = &mut v[y / cell * w..][..w];
             for x in 0..w * cell {
-                row[x / cell] += self.luma(x, y) * scale;
+                row[x / cell] += (self.luma)(x, y) * scale;
             }
         }
         Luma { w, h, v }
     }
 
-    /// What the picture is made of.
-    pub fn texture(&self) -> Texture {
-        let long = self.width().max(self.height()) as usize;
-        if self.width().min(self.height()) < 48 {
-            return Texture { pixel: 1.0 / long as f64, ..Texture::default() };
-        }
-        let (noise, blocks) = self.noise_and_blocks();
-        let cell = long.div_ceil(EDGE_SIDE);
-        let luma = self.reduced(cell);
-        // averaging over a cell takes noise down
-        edges(&luma, noise / cell as f32, cell as f64 / long as f64, f64::from(noise), f64::from(blocks))
-    }
-
     fn noise_and_blocks(&self) -> (f32, f32) {
-        let (w, h) = (self.width() as usize, self.height() as usize);
+        let (w, h) = (self.w, self.h);
         let places = |side: usize| -> Vec<usize> {
             let n = TILES.min(side / TILE).max(1);
             let tile = TILE.min(side);
@@ -116,7 +121,7 @@ impl Photo {
             for x0 in places(w) {
                 for y in 0..th {
                     for x in 0..tw {
-                        tile[y * tw + x] = self.luma(x0 + x, y0 + y);
+                        tile[y * tw + x] = (self.luma)(x0 + x, y0 + y);
                     }
                 }
                 for y in 0..th {
@@ -299,8 +304,6 @@ pub(crate) fn code_of(linear: [f32; 3]) -> [f32; 3] {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::photo::Samples;
-    use crate::tone::Encoding;
 
     /// Noise of a fixed sequence, about normal: the sum of twelve even ones less six.
     struct Dice(u64);
@@ -316,8 +319,17 @@ mod tests {
         }
     }
 
+    /// A grey picture: width, height, codes.
+    struct Grey(usize, usize, Vec<u8>);
+
+    impl Grey {
+        fn texture(&self) -> Texture {
+            texture_of(self.0, self.1, |x, y| [f32::from(self.2[y * self.0 + x]) / 255.0; 3])
+        }
+    }
+
     /// A picture of discs of several greys on a slope, blurred by a box along a way and by one across, with noise, in 8 bit.
-    fn picture(w: usize, h: usize, along: (f64, f64, f64), noise: f64) -> Photo {
+    fn picture(w: usize, h: usize, along: (f64, f64, f64), noise: f64) -> Grey {
         let discs: Vec<([f64; 2], f64, f64)> = (0..14)
             .map(|i| {
                 let k = f64::from(i);
@@ -338,7 +350,7 @@ mod tests {
         let (long, across, deg) = along;
         let (s, c) = deg.to_radians().sin_cos();
         let mut dice = Dice(7);
-        let mut data = Vec::with_capacity(3 * w * h);
+        let mut data = Vec::with_capacity(w * h);
         for y in 0..h {
             for x in 0..w {
                 let mut sum = 0.0;
@@ -352,10 +364,10 @@ mod tests {
                     }
                 }
                 let v = 255.0 * (sum / 81.0 + noise * dice.normal());
-                data.extend([v.round().clamp(0.0, 255.0) as u8; 3]);
+                data.push(v.round().clamp(0.0, 255.0) as u8);
             }
         }
-        Photo::new(w as u32, h as u32, Samples::U8(data), &Encoding::Srgb).unwrap()
+        Grey(w, h, data)
     }
 
     #[test]
@@ -374,13 +386,13 @@ mod tests {
         let plain = picture(w, h, (1.0, 1.0, 0.0), 0.02);
         assert!(plain.texture().blocks < 1e-4);
         // each block of eight as one grey: all that a picture keeps that was pressed hardest (ITU-T T.81: the first coefficient)
-        let Samples::U8(v) = plain.samples() else { unreachable!() };
+        let v = &plain.2;
         let mean = |bx: usize, by: usize| {
-            let sum: u32 = (0..64).map(|i| u32::from(v[3 * ((by + i / 8) * w + bx + i % 8)])).sum();
+            let sum: u32 = (0..64).map(|i| u32::from(v[(by + i / 8) * w + bx + i % 8])).sum();
             (sum / 64) as u8
         };
-        let pressed: Vec<u8> = (0..w * h).flat_map(|i| [mean(i % w / 8 * 8, i / w / 8 * 8); 3]).collect();
-        let t = Photo::new(w as u32, h as u32, Samples::U8(pressed), &Encoding::Srgb).unwrap().texture();
+        let pressed: Vec<u8> = (0..w * h).map(|i| mean(i % w / 8 * 8, i / w / 8 * 8)).collect();
+        let t = Grey(w, h, pressed).texture();
         assert!(t.blocks > 2e-3, "{t:?}");
     }
 
@@ -407,9 +419,9 @@ mod tests {
 
     #[test]
     fn what_has_no_edges_tells_none() {
-        let flat = Photo::new(200, 200, Samples::U8(vec![128; 120_000]), &Encoding::Srgb).unwrap().texture();
+        let flat = Grey(200, 200, vec![128; 40_000]).texture();
         assert_eq!((flat.edge, flat.smear, flat.noise, flat.blocks), (None, None, 0.0, 0.0));
-        let tiny = Photo::new(3, 3, Samples::U8(vec![9; 27]), &Encoding::Srgb).unwrap().texture();
+        let tiny = Grey(3, 3, vec![9; 9]).texture();
         assert!(tiny.edge.is_none() && tiny.edge_at([1.0, 1.0], [3.0, 3.0]).is_none());
     }
 
@@ -418,12 +430,11 @@ mod tests {
         // the left half sharp, the right one blurred
         let (w, h) = (640usize, 400usize);
         let (a, b) = (picture(w, h, (1.0, 1.0, 0.0), 0.003), picture(w, h, (14.0, 14.0, 0.0), 0.003));
-        let (Samples::U8(a), Samples::U8(b)) = (a.samples(), b.samples()) else { unreachable!() };
-        let mut both = b.clone();
+        let (a, mut both) = (a.2, b.2);
         for y in 0..h {
-            both[3 * y * w..3 * (y * w + w / 2)].copy_from_slice(&a[3 * y * w..3 * (y * w + w / 2)]);
+            both[y * w..y * w + w / 2].copy_from_slice(&a[y * w..y * w + w / 2]);
         }
-        let t = Photo::new(w as u32, h as u32, Samples::U8(both), &Encoding::Srgb).unwrap().texture();
+        let t = Grey(w, h, both).texture();
         let of = |half: std::ops::Range<usize>| {
             let all = half.flat_map(|x| (0..h).step_by(40).map(move |y| [x as f64, y as f64]));
             all.filter_map(|at| t.edge_at(at, [w as f64, h as f64])).fold(f64::INFINITY, f64::min)

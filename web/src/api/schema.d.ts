@@ -9141,7 +9141,8 @@ export interface components {
         TextureReading: {
             /**
              * Format: double
-             * @description Mean step across borders of eight pixels over that beside them, per cent of the range: what compression leaves.
+             * @description By how much steps across borders of eight pixels stand out from those beside them, in the mean, per cent of the range: what
+             *     compression leaves.
              */
             blocks_percent: number;
             /**
