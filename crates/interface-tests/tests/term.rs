@@ -183,8 +183,13 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.page.goto(format!("{}/assignments/{now}", s.base)).await?;
     b.click("take-away").await?;
     b.page.accept_alert().await?;
+    let mut left = 100;
+    while !b.page.find_all(By::Css("[data-test=my-submission]")).await?.is_empty() {
+        left -= 1;
+        ensure!(left > 0, "it is still shown");
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
     b.css_within("[data-test=hand-in-case]", 20).await?;
-    ensure!(b.page.find_all(By::Css("[data-test=my-submission]")).await?.is_empty());
     let wall = get(&ilse, &s, &format!("/api/assignments/{now}/wall")).await?;
     ensure!(wall.as_array().is_some_and(|w| w.len() == 2), "{wall}");
     let errors = b.console_errors().await?;
