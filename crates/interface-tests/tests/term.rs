@@ -32,6 +32,8 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.fill("email", "ilse@puppets.example").await?;
     b.fill("password", "strings and shadows").await?;
     b.click("enter").await?;
+    // who teaches lands on the wall that waits
+    b.text_within("wall-count", 60, |t| t == "5 of 5").await?;
     b.click("tool-class").await?;
     b.fill("class-name", "Winter term").await?;
     b.click("make-class").await?;
@@ -102,7 +104,7 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.fill("email", "ilse@puppets.example").await?;
     b.fill("password", "strings and shadows").await?;
     b.click("enter").await?;
-    b.wait("wall-count").await?;
+    b.text_within("wall-count", 60, |t| t.contains(" of ")).await?;
     b.page.goto(format!("{}/assignments/{now}", s.base)).await?;
     b.text_within("wall-count", 30, |t| t == "3 of 3").await?;
     b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;
