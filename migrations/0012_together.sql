@@ -101,3 +101,11 @@ create function belongs(s submissions, who uuid) returns boolean language sql st
         where a.id = s.assignment_id and g.name = s.group_name and g.account_id = who))
 $$;
 alter table accounts add column removed_at timestamptz;
+
+-- What each grader gave last.
+create view newest_grades as
+    select distinct on (submission_id, grader) submission_id, grader, jsonb_build_object('points', points, 'rubric', rubric) as given
+    from grades order by submission_id, grader, created_at desc;
+
+-- Students were told that the date is near.
+alter table assignments add column reminded boolean not null default false;

@@ -11,6 +11,7 @@ mod lining;
 mod marks;
 mod metering;
 mod pairs;
+mod planting;
 mod plating;
 mod portraits;
 mod rebuilding;

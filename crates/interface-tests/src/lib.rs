@@ -368,6 +368,24 @@ impl Browser {
         Ok(())
     }
 
+    /// Signs in on the entry page as the demo's instructor, who lands on the wall that waits.
+    pub async fn sign_in_to_the_wall(&self, base: &str) -> anyhow::Result<()> {
+        self.page.goto(format!("{base}/sign-in")).await?;
+        self.fill("email", "ilse@puppets.example").await?;
+        self.fill("password", "strings and shadows").await?;
+        self.click("enter").await?;
+        self.text_within("wall-count", 60, |t| t.contains(" of ")).await?;
+        Ok(())
+    }
+
+    /// Opens the first class of who is signed in, and a tab of it.
+    pub async fn open_class(&self, tab: &str) -> anyhow::Result<()> {
+        self.click("tool-class").await?;
+        self.css_within("[data-test=class-card] a", 20).await?.click().await?;
+        self.css_within(&format!("[aria-controls={tab}]"), 20).await?.click().await?;
+        Ok(())
+    }
+
     /// Signs in on the entry page.
     pub async fn sign_in(&self, base: &str, email: &str, password: &str) -> anyhow::Result<()> {
         self.page.goto(format!("{base}/sign-in")).await?;

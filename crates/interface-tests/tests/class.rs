@@ -327,10 +327,7 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
     let s = Server::start("sc_wall", true).await?;
     let b = Browser::open(1280, 800).await?;
     // who teaches lands on the wall that waits
-    b.page.goto(format!("{}/sign-in", s.base)).await?;
-    b.fill("email", "ilse@puppets.example").await?;
-    b.fill("password", "strings and shadows").await?;
-    b.click("enter").await?;
+    b.sign_in_to_the_wall(&s.base).await?;
     b.text_within("wall-count", 60, |t| t == "5 of 5").await?;
     b.accessible("wall").await?;
     b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;
@@ -372,8 +369,7 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
     b.page.set_window_rect(0, 0, 1280, 800).await?;
     b.click("sign-out").await?;
     b.sign_in(&s.base, "ana@puppets.example", "strings and shadows").await?;
-    b.click("tool-class").await?;
-    b.css_within("[data-test=class-card] a", 20).await?.click().await?;
+    b.open_class("assignments").await?;
     b.page
         .query(By::XPath("//li[@data-test='assignment-card']//a[contains(., 'by eye')]"))
         .first()

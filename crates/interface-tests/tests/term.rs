@@ -28,12 +28,7 @@ async fn a_term_in_the_browser() -> Result<()> {
     let b = Browser::open(1280, 800).await?;
 
     // the instructor: a class, its code, two assignments with the same reference
-    b.page.goto(format!("{}/sign-in", s.base)).await?;
-    b.fill("email", "ilse@puppets.example").await?;
-    b.fill("password", "strings and shadows").await?;
-    b.click("enter").await?;
-    // who teaches lands on the wall that waits
-    b.text_within("wall-count", 60, |t| t == "5 of 5").await?;
+    b.sign_in_to_the_wall(&s.base).await?;
     b.click("tool-class").await?;
     b.fill("class-name", "Winter term").await?;
     b.click("make-class").await?;
@@ -100,11 +95,7 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.click("sign-out").await?;
 
     // the instructor: the wall by distance, copies, marking by keys, giving back
-    b.page.goto(format!("{}/sign-in", s.base)).await?;
-    b.fill("email", "ilse@puppets.example").await?;
-    b.fill("password", "strings and shadows").await?;
-    b.click("enter").await?;
-    b.text_within("wall-count", 60, |t| t.contains(" of ")).await?;
+    b.sign_in_to_the_wall(&s.base).await?;
     b.page.goto(format!("{}/assignments/{now}", s.base)).await?;
     b.text_within("wall-count", 30, |t| t == "3 of 3").await?;
     b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;

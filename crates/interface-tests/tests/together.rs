@@ -280,7 +280,11 @@ async fn a_class_works_together() -> Result<()> {
     let blind = get(&dan, &s, &theirs).await?;
     ensure!(blind["blind"] == true && blind["grades"] == json!([]) && blind["share"].is_null(), "{blind}");
     ensure!(refused(&dan, &s, Method::GET, &graders, &Value::Null, 409).await?.contains("1 of them"));
-    refused(&dan, &s, Method::POST, &format!("{theirs}/return"), &Value::Null, 400).await?;
+    ensure!(
+        refused(&dan, &s, Method::POST, &format!("{theirs}/return"), &Value::Null, 409)
+            .await?
+            .contains("give your points")
+    );
     let open = ok(&dan, &s, Method::PUT, &path, &json!({"points": {"place": 8.0, "idea": 4.0}})).await?;
     ensure!(open["blind"] == false && open["grades"].as_array().is_some_and(|g| g.len() == 2));
     let lines = get(&dan, &s, &graders).await?;
@@ -323,6 +327,33 @@ async fn a_class_works_together() -> Result<()> {
     );
     ok(&ilse, &s, Method::GET, &page, &Value::Null).await?;
     refused(&bo, &s, Method::GET, &page, &Value::Null, 404).await?;
+    Ok(())
+}
+
+/// Who has not handed in is told a day before, once; who has is left alone.
+#[tokio::test]
+async fn a_date_that_is_near_is_told() -> Result<()> {
+    let mut s = Server::start("sc_remind", true).await?;
+    let ilse = person(&s, "ilse@puppets.example").await?;
+    let (ana, bo) = (newcomer(&s, "Ana").await?, newcomer(&s, "Bo").await?);
+    let class = class_with(&s, &ilse, &[&ana, &bo]).await?;
+    let reference = picture(&ilse, &s, "reference").await?;
+    let near = std::process::Command::new("date").args(["-u", "-d", "+5 hours", "+%Y-%m-%dT%H:%M:%SZ"]).output()?;
+    let near = String::from_utf8(near.stdout)?.trim().to_owned();
+    let id = set(&s, &ilse, &class, &reference, &json!({"title": "Near", "due": near})).await?;
+    set(&s, &ilse, &class, &reference, &json!({"title": "Far", "due": "2126-01-01T12:00:00Z"})).await?;
+    let body = json!({"frame": picture(&ana, &s, "ana").await?});
+    ok(&ana, &s, Method::POST, &format!("/api/assignments/{id}/submissions"), &body).await?;
+    // a server looks when it starts, and every half hour
+    for _ in 0..2 {
+        s.again().await?;
+        tokio::time::sleep(Duration::from_secs(2)).await;
+    }
+    let told = |n: &Value| {
+        n["notices"].as_array().map_or(0, |n| n.iter().filter(|n| text(n, "says").contains("due within a day")).count())
+    };
+    ensure!(told(&get(&bo, &s, "/api/notices").await?) == 1, "{}", get(&bo, &s, "/api/notices").await?);
+    ensure!(told(&get(&ana, &s, "/api/notices").await?) == 0);
     Ok(())
 }
 
@@ -568,9 +599,7 @@ async fn a_round_in_the_browser() -> Result<()> {
     let s = Server::start("sc_round_ui", true).await?;
     let b = Browser::open(1280, 800).await?;
     b.sign_in(&s.base, "ilse@puppets.example", "strings and shadows").await?;
-    b.click("tool-class").await?;
-    b.css_within("[data-test=class-card] a", 20).await?.click().await?;
-    b.css_within("#live___BV_tab_button__, [aria-controls=live]", 20).await?.click().await?;
+    b.open_class("live").await?;
     b.fill("round-title", "Where was the moon?").await?;
     b.css_within("[data-test=round-choice]", 20).await?.click().await?;
     b.accessible("live rounds").await?;

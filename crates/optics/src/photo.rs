@@ -1,8 +1,9 @@
 //! A picture in memory, as the core sees it: encoded samples and how to make them linear.
 
+use crate::texture::{Texture, texture_of};
 use crate::tone::Encoding;
 use serde::{Deserialize, Serialize};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use utoipa::ToSchema;
 
 /// Encoded values from which a channel is at the top of its range.
@@ -31,6 +32,8 @@ pub struct Photo {
     /// shared, so that the same picture under another encoding costs a table only
     samples: Arc<Samples>,
     table: Vec<f32>,
+    /// what it is made of, once it was asked for: the same under every encoding
+    texture: Arc<OnceLock<Texture>>,
 }
 
 /// Linear light of one pixel with what is needed to weigh it.
@@ -71,7 +74,7 @@ impl Photo {
         if width == 0 || height == 0 || n != want {
             return Err(format!("picture of {width} x {height} pixels needs {want} samples, found {n}"));
         }
-        let mut photo = Photo { width, height, samples: Arc::new(samples), table: Vec::new() };
+        let mut photo = Photo { width, height, samples: Arc::new(samples), table: Vec::new(), texture: Arc::default() };
         photo.set_encoding(encoding);
         Ok(photo)
     }
@@ -224,8 +227,13 @@ impl Photo {
         }
         let clipped_areas = if clipped == 0 { Vec::new() } else { self.clipped_areas() };
         let share = |k: u64| k as f64 / n as f64;
-        let texture = crate::texture::texture_of(self.width as usize, self.height as usize, |x, y| self.code(x, y));
-        Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas, texture }
+        Meter { histogram, clipped_fraction: share(clipped), black_fraction: share(black), clipped_areas }
+    }
+
+    /// Noise, blocks of compression, widths of edges; worked out when it is first asked for, and kept.
+    pub fn texture(&self) -> &Texture {
+        let (w, h) = (self.width as usize, self.height as usize);
+        self.texture.get_or_init(|| texture_of(w, h, |x, y| self.code(x, y)))
     }
 
     /// Encoded values of a pixel, 0 to 1, as one sees them; the pixel must be inside.
@@ -307,8 +315,6 @@ pub struct Meter {
     pub black_fraction: f64,
     /// Where most of the clipped pixels lie.
     pub clipped_areas: Vec<ClippedArea>,
-    /// Noise, blocks of compression, widths of edges.
-    pub texture: crate::texture::Texture,
 }
 
 /// A connected clipped area.

@@ -332,3 +332,46 @@ fn a_picture_goes_through_the_pipe_unchanged() {
         assert!(pictures::photo_of_bytes(&d.facts, vec![0; 7]).is_err());
     }
 }
+
+/// A picture pressed as JPEG at a quality and opened again.
+fn pressed(rgb: &RgbImage, quality: u8) -> optics::texture::Texture {
+    let file = pictures::encode_jpeg(rgb.width(), rgb.height(), rgb, quality).expect("a file");
+    decode(&file, Limits::default()).expect("a picture").photo.texture().clone()
+}
+
+/// What the limits of the verdict's rules rest on: pictures of two renderers as they are, pressed, and smeared. Printed with
+/// `--nocapture`.
+#[test]
+fn what_pictures_are_made_of_is_told_up_close() {
+    let root = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let of_studio = ["ferryman", "queen", "lemonade", "seven-mile-shoe"].map(|n| format!("crates/server/demo/{n}.jpg"));
+    let of_others = ["people/P000-triangle-2.png", "people/P002-loop-2.png", "series/100-front.jpg"]
+        .map(|n| format!("tests/fixtures/{n}"));
+    println!("{:44} {:>6} {:>6} {:>6} {:>6}", "picture, quality", "noise%", "block%", "edge\u{2030}", "smear\u{2030}");
+    for name in of_studio.iter().chain(&of_others) {
+        let rgb = image::open(root.join(name)).expect("a picture").into_rgb8();
+        for quality in [95, 88, 20, 9] {
+            let t = pressed(&rgb, quality);
+            let (edge, smear) = (1e3 * t.edge.expect("edges"), 1e3 * t.smear.expect("both ways"));
+            println!("{name:40} {quality:3} {:6.2} {:6.3} {edge:6.2} {smear:6.2}", 100.0 * t.noise, 100.0 * t.blocks);
+            // a sharp picture is told to be sharp and still, however it was pressed
+            assert!(edge < 4.0 && smear < 2.0, "{name} at {quality}: {t:?}");
+            match quality {
+                88.. => assert!(t.blocks < 0.0006, "{name} at {quality}: {t:?}"),
+                20 => assert!(t.blocks > 0.0012, "{name} at {quality}: {t:?}"),
+                _ => assert!(t.blocks > 0.0025, "{name} at {quality}: {t:?}"),
+            }
+        }
+        // eleven pixels wide, level: a box, as a camera that moves while the shutter is open draws it
+        let (w, h) = rgb.dimensions();
+        let smeared = RgbImage::from_fn(w, h, |x, y| {
+            let at = |k: u32| rgb.get_pixel((x + k).saturating_sub(5).min(w - 1), y).0.map(u32::from);
+            let sum = (0..11).map(at).fold([0; 3], |s, p| std::array::from_fn(|c| s[c] + p[c]));
+            image::Rgb(sum.map(|v| (v / 11) as u8))
+        });
+        let t = pressed(&smeared, 95);
+        let long = t.smear.expect("both ways") * f64::from(w.max(h));
+        println!("{name:40} smeared by 11 pixels: {long:.1} along {} degrees", t.smear_deg);
+        assert!((long - 11.0).abs() < 4.0 && t.smear_deg == 0.0, "{name}: {t:?}");
+    }
+}

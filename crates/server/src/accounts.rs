@@ -2,7 +2,7 @@
 
 use crate::App;
 use crate::problem::{Answer, Body, Problem};
-use crate::records::admin::{SignUp, invited_role, sign_up as sign_up_rule, use_invitation};
+use crate::records::admin::{SignUp, claim_invitation, give_back_invitation, sign_up as sign_up_rule};
 use crate::records::removal::remove_account;
 pub use crate::records::roles::Role;
 use crate::tries;
@@ -208,12 +208,15 @@ async fn sign_up(
             ));
         }
         (SignUp::Open, None) => Role::Student,
-        (_, Some(code)) => invited_role(&app, code).await?,
+        (_, Some(code)) => claim_invitation(&app, code).await?,
     };
-    let account = create(&app, new, role.word()).await?;
-    if let Some(code) = invitation {
-        use_invitation(&app, &code).await?;
-    }
+    let account = match (create(&app, new, role.word()).await, invitation) {
+        (Err(p), Some(code)) => {
+            give_back_invitation(&app, &code).await?;
+            return Err(p);
+        }
+        (made, _) => made?,
+    };
     open(&mut session, account).await
 }
 

@@ -10,7 +10,7 @@ use zip::ZipWriter;
 use zip::write::SimpleFileOptions;
 
 /// Documents about an account; `$1` is the account.
-const DOCUMENTS: [(&str, &str); 9] = [
+const DOCUMENTS: [(&str, &str); 10] = [
     ("account.json", "select to_jsonb(a) - 'password_hash' from accounts a where id = $1"),
     ("kit.json", "select jsonb_agg(to_jsonb(k) order by version) from kits k where owner = $1"),
     ("recipes.json", "select jsonb_agg(to_jsonb(r) order by created_at) from recipes r where owner = $1"),
@@ -29,6 +29,11 @@ const DOCUMENTS: [(&str, &str); 9] = [
          from peer_reviews r join submissions s on s.id = r.submission_id where r.reviewer = $1",
     ),
     (
+        "graded.json",
+        "select jsonb_agg(jsonb_build_object('picture', s.alias, 'points', g.points, 'note', g.note, 'at', g.created_at) order by g.created_at)
+         from grades g join submissions s on s.id = g.submission_id where g.grader = $1",
+    ),
+    (
         "live-rounds.json",
         "select jsonb_agg(jsonb_build_object('round', r.title, 'name', p.name, 'places',
                 (select jsonb_agg(to_jsonb(g) - 'player') from round_guesses g where g.player = p.id)))
@@ -45,6 +50,9 @@ const OF_A_CASE: &str = "select jsonb_build_object(
     'sets', (select jsonb_agg(to_jsonb(s) order by version) from sets s where s.case_id = c.id),
     'builds', (select jsonb_agg(to_jsonb(b) order by version) from builds b where owner = c.id),
     'outcomes', (select jsonb_agg(to_jsonb(o) order by version) from outcomes o where owner = c.id),
+    'plans', (select jsonb_agg(to_jsonb(p)) from plans p where p.case_id = c.id),
+    'takes', (select jsonb_agg(to_jsonb(l) order by l.version) from links l join frames f on f.id = l.owner where f.case_id = c.id),
+    'paragraphs', (select jsonb_agg(to_jsonb(p) order by p.version) from paragraphs p join frames f on f.id = p.owner where f.case_id = c.id),
     'plates', (select jsonb_agg(to_jsonb(d) order by version) from desks d where owner = c.id),
     'series', (select jsonb_agg(to_jsonb(x) order by version) from series x where owner = c.id),
     'remarks', (select jsonb_agg(to_jsonb(r)) from remarks r join frames f on f.id = r.frame_id where f.case_id = c.id))

@@ -29,19 +29,20 @@ struct Watched {
     closed: bool,
 }
 
-/// Watchers of one round at one server: phones of a large class, each twice.
-const MOST_WATCHERS: usize = 800;
+/// Watchers of one round at one server: phones of a large class, each twice; and room beside them for the wall.
+pub(crate) const MOST_PHONES: usize = 700;
+pub(crate) const MOST_WATCHERS: usize = 800;
 
 impl Live {
-    /// Watches a round; `None` if too many do, or the server stops.
-    pub(crate) fn watch(&self, round: Uuid) -> Option<watch::Receiver<Changes>> {
+    /// Watches a round; `None` if `most` do already, or the server stops.
+    pub(crate) fn watch(&self, round: Uuid, most: usize) -> Option<watch::Receiver<Changes>> {
         let mut all = self.0.lock().ok()?;
         if all.closed {
             return None;
         }
         all.rounds.retain(|_, s| s.receiver_count() > 0);
         let sender = all.rounds.entry(round).or_insert_with(|| watch::Sender::new(Changes::default()));
-        (sender.receiver_count() < MOST_WATCHERS).then(|| sender.subscribe())
+        (sender.receiver_count() < most).then(|| sender.subscribe())
     }
 
     fn tell(&self, round: Option<Uuid>, stage: bool) {

@@ -23,6 +23,9 @@ const SWEEP_EVERY: Duration = Duration::from_secs(1800);
 /// Sweeps until the server stops.
 pub async fn keep_swept(app: App) {
     loop {
+        if let Err(e) = crate::records::assignments::remind(&app).await {
+            tracing::warn!("students were not told of dates that are near: {}", e.detail);
+        }
         tokio::time::sleep(SWEEP_EVERY).await;
         if let Err(e) = crate::records::jobs::sweep(&app).await {
             tracing::warn!("old jobs were not removed: {e}");

@@ -4,13 +4,13 @@ import { ref } from 'vue'
 import { api, data, type TableIn } from '../api/client'
 import { messageOf } from '../shell/events'
 import PickFiles from '../shell/PickFiles.vue'
+import { percent } from './wall'
 
 const props = defineProps<{ classId: string; titles: string[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const text = ref('')
 const found = ref<TableIn | null>(null)
 const problem = ref('')
-const percent = (s: number | null | undefined) => (s == null ? 'nothing' : `${(100 * s).toFixed(1)} %`)
 async function send(apply: boolean) {
   try {
     found.value = await data(api.POST('/api/classes/{id}/gradebook', { params: { path: { id: props.classId } }, body: { text: text.value, apply } }))
@@ -39,7 +39,7 @@ async function read(files: File[]) {
       <ul v-if="found.problems.length" class="problem small" data-test="table-problems"><li v-for="p in found.problems" :key="p">{{ p }}</li></ul>
       <p v-if="!found.changes.length" class="quiet m-0">The table changes nothing.</p>
       <template v-else>
-        <ul class="small" data-test="table-changes"><li v-for="(c, i) in found.changes" :key="i"><bdi>{{ c.name }}</bdi>, {{ titles[c.assignment] }}: {{ percent(c.was) }} → {{ c.share == null ? 'as graded here' : percent(c.share) }}</li></ul>
+        <ul class="small" data-test="table-changes"><li v-for="(c, i) in found.changes" :key="i"><bdi>{{ c.name }}</bdi>, {{ titles[c.assignment] }}: {{ percent(c.was, 1) || 'nothing' }} → {{ c.share == null ? 'as graded here' : percent(c.share, 1) }}</li></ul>
         <p class="acts"><BButton size="sm" variant="primary" data-test="table-apply" @click="send(true)">Take {{ found.changes.length }} {{ found.changes.length === 1 ? 'change' : 'changes' }} into the book</BButton> <BButton size="sm" variant="secondary" @click="found = null">Leave it</BButton></p>
       </template>
     </template>

@@ -11,6 +11,7 @@ import PickOne from '../shell/PickOne.vue'
 import AssignmentEditor from './AssignmentEditor.vue'
 import BookTable from './BookTable.vue'
 import GroupsPanel from './GroupsPanel.vue'
+import { percent } from './wall'
 
 const props = defineProps<{ classId: string }>()
 const session = useSession()
@@ -24,7 +25,6 @@ const editing = ref(false)
 const path = computed(() => ({ params: { path: { id: props.classId } } }))
 const teaches = computed(() => view.value?.seat === 'instructor' || view.value?.seat === 'co_teacher')
 const leads = computed(() => view.value?.seat === 'instructor')
-const percent = (s: number | null | undefined) => (s == null ? '' : `${(100 * s).toFixed(0)} %`)
 const date = (t: string | null | undefined) => (t ? new Date(t).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' }) : 'no date')
 const SEATS: { value: Seat; text: string }[] = [
   { value: 'student', text: 'student' },

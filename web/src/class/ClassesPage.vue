@@ -50,7 +50,7 @@ async function make() {
         <label>Join by the code you were told<BFormInput v-model="code" size="sm" maxlength="40" autocomplete="off" data-test="join-code" /></label>
         <BButton type="submit" size="sm" variant="primary" :disabled="!code.trim()" data-test="join">Join</BButton>
       </BForm>
-      <p class="sheet m-0">A live round on the wall? <RouterLink to="/live" data-test="to-live">Play it by its code</RouterLink></p>
+      <p class="sheet m-0">A live round on the wall? <RouterLink to="/live" data-test="to-live">Take part by its code</RouterLink></p>
       <BForm v-if="teaches" class="sheet" @submit.prevent="make">
         <label>Make a class<BFormInput v-model="name" size="sm" maxlength="120" placeholder="Light for the stage, autumn" data-test="class-name" /></label>
         <BButton type="submit" size="sm" variant="primary" :disabled="!name.trim()" data-test="make-class">Make it</BButton>

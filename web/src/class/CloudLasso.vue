@@ -2,6 +2,7 @@
 // Keys of all pictures on one halo, with the reference's; draw round some of them to see those alone.
 import { computed, ref } from 'vue'
 import { onBand, place, wideBox, type Direction } from '../halo/band'
+import { pointIn } from '../shell/svg'
 import { inside, type Spot } from './wall'
 
 const props = defineProps<{ keys: (Direction & { id: string })[]; reference: Direction | null; size: number; chosen: Set<string> | null }>()
@@ -15,20 +16,14 @@ const at = (d: Direction): Spot => {
 }
 const dots = computed(() => props.keys.map((k) => ({ id: k.id, at: at(k) })))
 const theirs = computed(() => (props.reference ? at(props.reference) : null))
-function spot(e: PointerEvent): Spot | null {
-  const m = svg.value?.getScreenCTM()?.inverse()
-  if (!m) return null
-  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(m)
-  return [p.x, p.y]
-}
 function down(e: PointerEvent) {
-  const p = spot(e)
+  const p = pointIn(svg.value, e)
   if (!p) return
   svg.value?.setPointerCapture(e.pointerId)
   line.value = [p]
 }
 function move(e: PointerEvent) {
-  const p = line.value.length ? spot(e) : null
+  const p = line.value.length ? pointIn(svg.value, e) : null
   if (p) line.value.push(p)
 }
 function up() {

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import { api, data, type StudentPage } from '../api/client'
 import { messageOf } from '../shell/events'
 import CourseLine from './CourseLine.vue'
+import { percent } from './wall'
 
 const props = defineProps<{ classId: string; account: string }>()
 const view = ref<StudentPage | null>(null)
@@ -16,7 +17,6 @@ onMounted(async () => {
     problem.value = messageOf(e)
   }
 })
-const percent = (s: number | null | undefined) => (s == null ? '' : `${(100 * s).toFixed(0)} %`)
 </script>
 
 <template>

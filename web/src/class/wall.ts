@@ -108,6 +108,11 @@ export function pointsOf(key: string, c: Pick<Criterion, 'points'>): number | nu
   return Math.round(((Number(key) / 10) * c.points) / 0.5) * 0.5
 }
 
+/** A share in per cent; empty where there is none. */
+export function percent(share: number | null | undefined, digits = 0): string {
+  return share == null ? '' : `${(100 * share).toFixed(digits)} %`
+}
+
 /** A point of a drawing. */
 export type Spot = [x: number, y: number]
 

@@ -67,7 +67,7 @@ async function enter() {
       <BButton variant="secondary" data-test="switch" @click="((fresh = !fresh), (problem = ''))">
         {{ fresh ? 'I have an account' : 'I am new here' }}
       </BButton>
-      <RouterLink to="/live" class="small" data-test="to-live">Play a live round by its code</RouterLink>
+      <RouterLink to="/live" class="small" data-test="to-live">Take part in a live round by its code</RouterLink>
     </form>
   </main>
 </template>

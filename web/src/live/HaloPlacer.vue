@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 import { directionAt, onBand, place, wideBox, type Direction } from '../halo/band'
 import RoleMark from '../halo/RoleMark.vue'
+import { pointIn } from '../shell/svg'
 import { worded } from './words'
 
 const props = defineProps<{
@@ -36,10 +37,8 @@ const middle = computed(() => (props.mean ? at(props.mean) : null))
 const light = computed(() => (props.truth ? { ...at(props.truth), r: Math.max(7, (2 * props.truth.sd_deg * box.depth) / 180) } : null))
 
 function pointed(e: PointerEvent): Direction | null {
-  const m = svg.value?.getScreenCTM()?.inverse()
-  if (!m) return null
-  const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(m)
-  return directionAt(box, p.x, p.y)
+  const p = pointIn(svg.value, e)
+  return p && directionAt(box, p[0], p[1])
 }
 function down(e: PointerEvent) {
   if (!props.armed) return

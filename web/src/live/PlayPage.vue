@@ -94,11 +94,11 @@ watch(armed, (on) => {
   <main class="play">
     <p v-if="problem" role="alert" class="problem" data-test="play-problem">{{ problem }}</p>
     <BForm v-if="!player" class="sheet" @submit.prevent="join">
-      <h1>Play a round</h1>
+      <h1>Place the light with your class</h1>
       <label>Code on the wall<BFormInput v-model="code" maxlength="20" autocomplete="off" autocapitalize="characters" data-test="play-code" /></label>
       <label>Your name<BFormInput v-model="name" maxlength="40" dir="auto" data-test="play-name" /></label>
       <p class="quiet small m-0">You need no account. Your name is shown only if your instructor has those who came nearest named; how near you came is told to you alone.</p>
-      <BButton type="submit" variant="primary" :disabled="!plain || !name.trim()" data-test="play-join">Join</BButton>
+      <BButton type="submit" variant="primary" :disabled="!plain || !name.trim()" data-test="play-join">Take part</BButton>
     </BForm>
     <template v-else-if="view">
       <header class="top">

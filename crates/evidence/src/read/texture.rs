@@ -3,7 +3,6 @@
 use super::{Reader, round};
 use crate::marks::{Mark, MarkKind, PatchRole};
 use crate::readings::TextureReading;
-use optics::photo::Meter;
 
 /// How well a mark says where the picture has to be sharp; the lowest is taken, `None` for those that do not.
 fn tells_subject(kind: &MarkKind) -> Option<u8> {
@@ -18,8 +17,8 @@ fn tells_subject(kind: &MarkKind) -> Option<u8> {
 }
 
 impl Reader<'_> {
-    pub(super) fn texture(&self, m: &Meter) -> TextureReading {
-        let t = &m.texture;
+    pub(super) fn texture(&self) -> TextureReading {
+        let t = self.photo.texture();
         let permille = |v: f64| round(1000.0 * v, 2);
         let size = [f64::from(self.photo.width()), f64::from(self.photo.height())];
         let on: Vec<&Mark> = self.marks.marks.iter().filter(|m| !m.off).collect();

@@ -149,7 +149,7 @@ impl Reader<'_> {
             }
         };
         let exposure = self.exposure(meter);
-        let texture = Some(self.texture(meter));
+        let texture = Some(self.texture());
         let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
             format: FORMAT.into(),

@@ -83,10 +83,7 @@ async fn main() -> anyhow::Result<()> {
     }
     if wanted("wall") {
         let b = Browser::open(1280, 800).await?;
-        b.page.goto(format!("{base}/sign-in")).await?;
-        b.fill("email", "ilse@puppets.example").await?;
-        b.fill("password", "strings and shadows").await?;
-        b.click("enter").await?;
+        b.sign_in_to_the_wall(&base).await?;
         b.text_within("wall-count", 60, |t| t.starts_with("5 of")).await?;
         b.css("body").await?.send_keys("nn").await?;
         b.text_within("grade-total", 30, |t| t.contains("points")).await?;
@@ -168,9 +165,7 @@ async fn takes(b: &Browser, base: &str, cases: &[(String, String)], folder: &Pat
 async fn live(base: &str, folder: &Path) -> anyhow::Result<()> {
     let b = Browser::open(1280, 800).await?;
     b.sign_in(base, "ilse@puppets.example", "strings and shadows").await?;
-    b.click("tool-class").await?;
-    b.css_within("[data-test=class-card] a", 20).await?.click().await?;
-    b.css_within("[aria-controls=live]", 20).await?.click().await?;
+    b.open_class("live").await?;
     b.css_within("[data-test=round-card] a", 20).await?.click().await?;
     let code = b.text_within("round-code", 20, |t| t.len() == 6).await?;
     let phone = reqwest::Client::new();

@@ -1,6 +1,6 @@
 //! What whoever runs the installation sees and sets: accounts with their roles, what is stored, jobs, who may sign up.
 
-use super::classes::{AuditLine, new_code};
+use super::classes::{AuditLine, new_code, plain_code};
 use super::roles::Role;
 use crate::App;
 use crate::problem::{Answer, Problem};
@@ -209,26 +209,24 @@ pub(crate) async fn take_back(app: &App, code: &str) -> Answer<()> {
     if done.rows_affected() == 0 { Err(Problem::not_found("There is no such invitation.")) } else { Ok(()) }
 }
 
-fn plain(code: &str) -> String {
-    code.trim().to_uppercase().chars().filter(char::is_ascii_alphanumeric).take(40).collect()
-}
-
-/// Role of an account made with the code of an invitation.
-pub(crate) async fn invited_role(app: &App, code: &str) -> Answer<Role> {
-    let role: Option<String> = sqlx::query_scalar("select role from invitations where code = $1 and left_over > 0")
-        .bind(plain(code))
-        .fetch_optional(&app.pool)
-        .await?;
+/// Takes a place of an invitation: the role of the account that is made with it. Of two at once only one takes the last place.
+pub(crate) async fn claim_invitation(app: &App, code: &str) -> Answer<Role> {
+    let role: Option<String> = sqlx::query_scalar(
+        "update invitations set left_over = left_over - 1 where code = $1 and left_over > 0 returning role",
+    )
+    .bind(plain_code(code))
+    .fetch_optional(&app.pool)
+    .await?;
     match role {
         Some(role) => Ok(Role::of(&role)),
         None => Err(Problem::forbidden("This invitation is not known, or it was used up.")),
     }
 }
 
-/// Uses an invitation for an account that was made.
-pub(crate) async fn use_invitation(app: &App, code: &str) -> Answer<()> {
-    sqlx::query("update invitations set left_over = left_over - 1 where code = $1 and left_over > 0")
-        .bind(plain(code))
+/// Gives a place of an invitation back: the account was not made.
+pub(crate) async fn give_back_invitation(app: &App, code: &str) -> Answer<()> {
+    sqlx::query("update invitations set left_over = left_over + 1 where code = $1")
+        .bind(plain_code(code))
         .execute(&app.pool)
         .await?;
     Ok(())

@@ -306,7 +306,7 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: AssignmentEdit) -> 
     // a brief that stays is the one that was kept, whatever became of it since
     let brief =
         if e.assignment.brief == k.assignment.brief { k.brief } else { brief_of(app, me, &e.assignment.brief).await? };
-    let done = sqlx::query("update assignments set body = $3, brief = $4, published = $5, version = version + 1 where id = $1 and version = $2")
+    let done = sqlx::query("update assignments set body = $3, brief = $4, published = $5, reminded = reminded and body->>'due' is not distinct from $3->>'due', version = version + 1 where id = $1 and version = $2")
         .bind(id)
         .bind(e.version)
         .bind(Jsonb(&e.assignment))
@@ -389,4 +389,33 @@ pub(crate) async fn remove(app: &App, me: Uuid, id: Uuid) -> Answer<()> {
     }
     sqlx::query("delete from assignments where id = $1").bind(id).execute(&app.pool).await?;
     audit(app, k.class, me, "removed an assignment", serde_json::json!({"title": k.assignment.title})).await
+}
+
+/// Hours before the date at which those who have not handed in are told.
+const REMINDED_HOURS: f64 = 24.0;
+
+/// Tells students that a date is near, once for each assignment: those who have not handed in.
+pub(crate) async fn remind(app: &App) -> Answer<usize> {
+    let near: Vec<(Uuid, Uuid, Jsonb<Assignment>)> = sqlx::query_as(
+        "update assignments a set reminded = true from classes c
+         where c.id = a.class_id and c.archived_at is null and a.published and not a.reminded
+           and (a.body->>'due')::timestamptz between now() and now() + make_interval(secs => $1)
+         returning a.id, a.class_id, a.body",
+    )
+    .bind(3600.0 * REMINDED_HOURS)
+    .fetch_all(&app.pool)
+    .await?;
+    let many = near.len();
+    for (id, class, a) in near {
+        let left: Vec<Uuid> = sqlx::query_scalar(
+            "select account_id from class_members m where class_id = $1 and seat = 'student' and not exists (
+                 select 1 from submissions s where s.assignment_id = $2 and s.state <> 'removed' and belongs(s, m.account_id))",
+        )
+        .bind(class)
+        .bind(id)
+        .fetch_all(&app.pool)
+        .await?;
+        notify(app, &left, &format!("{} is due within a day.", a.0.title), &format!("/assignments/{id}")).await?;
+    }
+    Ok(many)
 }

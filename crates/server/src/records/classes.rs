@@ -43,6 +43,11 @@ pub(crate) fn new_code(length: usize) -> String {
     bytes.iter().take(length).map(|b| char::from(CODE[usize::from(*b) % CODE.len()])).collect()
 }
 
+/// A code as it is kept, however it was typed: case, spaces and dashes do not matter.
+pub(crate) fn plain_code(typed: &str) -> String {
+    typed.to_uppercase().chars().filter(char::is_ascii_alphanumeric).take(40).collect()
+}
+
 fn gone() -> Problem {
     Problem::not_found("There is no such class of yours.")
 }
@@ -335,7 +340,7 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
 
 /// Joins the class of a code as a student; to join again changes nothing.
 pub(crate) async fn join(app: &App, me: Uuid, code: &str) -> Answer<Uuid> {
-    let code: String = code.trim().to_uppercase().chars().filter(char::is_ascii_alphanumeric).take(40).collect();
+    let code = plain_code(code);
     // one row is locked: two who take the last place do not both get it
     let mut tx = app.pool.begin().await?;
     let found: Option<(Uuid, bool, i32, bool)> =

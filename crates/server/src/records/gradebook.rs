@@ -1,6 +1,7 @@
 //! The gradebook of a class.
 
 use super::classes::{Seat, audit, must_teach, seat_in};
+use super::wall::rule_counts;
 use crate::App;
 use crate::problem::{Answer, Problem};
 use classroom::{
@@ -62,8 +63,7 @@ pub(crate) async fn gradebook(app: &App, me: Uuid, class: Uuid) -> Answer<Gradeb
     type Row = (Uuid, Uuid, String, Jsonb<Lateness>, Option<Jsonb<Distance>>, Option<Jsonb<Vec<Given>>>);
     let rows: Vec<Row> = sqlx::query_as(
         "select w.account, s.assignment_id, s.state, s.late, s.distance,
-                (select jsonb_agg(jsonb_build_object('points', g.points, 'rubric', g.rubric)) from (
-                    select distinct on (grader) points, rubric from grades where submission_id = s.id order by grader, created_at desc) g)
+                (select jsonb_agg(g.given) from newest_grades g where g.submission_id = s.id)
          from submissions s join assignments t on t.id = s.assignment_id
          -- what a group handed in counts for each of it
          cross join lateral (select s.author as account union
@@ -209,8 +209,7 @@ pub(crate) async fn student_page(app: &App, me: Uuid, class: Uuid, student: Uuid
             let (submission, distance, rules) = by
                 .remove(&a.id)
                 .map_or((None, None, Vec::new()), |(_, id, d, rules)| (Some(id), d.map(|d| d.0), rules));
-            let rules = std::array::from_fn(|i| rules.get(i).copied().unwrap_or(0) as usize);
-            StudentLine { assignment: a.id, title: a.title, submission, cell, distance, rules }
+            StudentLine { assignment: a.id, title: a.title, submission, cell, distance, rules: rule_counts(&rules) }
         })
         .collect();
     let course = course(&lines.iter().map(|l| l.distance.clone()).collect::<Vec<_>>());

@@ -235,11 +235,11 @@ pub(crate) async fn give_back(app: &App, me: Uuid, id: Uuid) -> Answer<Submissio
     if now.picture.state == SubmissionState::Reading {
         return Err(Problem::conflict("It is still being read."));
     }
-    if now.picture.share.is_none() {
-        return Err(Problem::bad("Every criterion needs its points before it is given back."));
-    }
     if now.picture.blind {
         return Err(Problem::conflict("All graders mark this one first: give your points before it is given back."));
+    }
+    if now.picture.share.is_none() {
+        return Err(Problem::bad("Every criterion needs its points before it is given back."));
     }
     let authors: Vec<Uuid> = sqlx::query_scalar(
         "with back as (update submissions set state = 'returned', returned_at = coalesce(returned_at, now()) where id = $1
@@ -349,9 +349,7 @@ pub(crate) async fn held_together(app: &App, me: Uuid, assignment: Uuid) -> Answ
         return Err(Problem::conflict(format!("Mark the samples first: {left} of them wait for your points.")));
     }
     let rows: Vec<(Uuid, String, Jsonb<Given>)> = sqlx::query_as(
-        "select s.id, a.name, g.given from submissions s
-         join lateral (select distinct on (grader) grader, jsonb_build_object('points', points, 'rubric', rubric) as given
-                       from grades where submission_id = s.id order by grader, created_at desc) g on true
+        "select s.id, a.name, g.given from submissions s join newest_grades g on g.submission_id = s.id
          join accounts a on a.id = g.grader where s.assignment_id = $1 and s.newest order by s.id",
     )
     .bind(assignment)

@@ -1,6 +1,6 @@
 //! Live rounds: pictures with the light that was read, who plays, where each placed it.
 
-use super::classes::{audit, must_teach, new_code};
+use super::classes::{audit, must_teach, new_code, plain_code};
 use super::frames::owned;
 use super::marks::newest;
 use crate::App;
@@ -450,9 +450,10 @@ pub(crate) async fn sweep_rounds(app: &App) -> sqlx::Result<()> {
 
 /// The round of a code.
 pub(crate) async fn by_code(app: &App, code: &str) -> Answer<Uuid> {
-    let code: String = code.trim().to_uppercase().chars().filter(char::is_ascii_alphanumeric).take(40).collect();
-    let found: Option<Uuid> =
-        sqlx::query_scalar("select id from rounds where code = $1").bind(&code).fetch_optional(&app.pool).await?;
+    let found: Option<Uuid> = sqlx::query_scalar("select id from rounds where code = $1")
+        .bind(plain_code(code))
+        .fetch_optional(&app.pool)
+        .await?;
     match found {
         Some(id) => Ok(id),
         None => {

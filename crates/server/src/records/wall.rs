@@ -100,8 +100,7 @@ macro_rules! wall {
                     s.readings->'lights' as lights, s.readings->'ratios' as ratios,
                     (s.readings#>>'{exposure,median_stops_from_grey}')::float8 as median, s.distance, s.rules,
                     s.proposals, s.late,
-                    (select jsonb_agg(jsonb_build_object('points', g.points, 'rubric', g.rubric)) from (
-                        select distinct on (grader) points, rubric from grades where submission_id = s.id order by grader, created_at desc) g) as grades,
+                    (select jsonb_agg(g.given) from newest_grades g where g.submission_id = s.id) as grades,
                     exists (select 1 from submission_notes n where n.submission_id = s.id and n.kind = 'appeal') as appeal, s.sample,
                     exists (select 1 from grades g where g.submission_id = s.id and g.grader = $2) as mine_given,
                     (select count(*) from peer_reviews r where r.submission_id = s.id and r.done_at is not null) as looked,
@@ -110,6 +109,11 @@ macro_rules! wall {
             $where
         )
     };
+}
+
+/// How many rules are broken, open, held, as they are kept.
+pub(super) fn rule_counts(kept: &[i32]) -> [usize; 3] {
+    std::array::from_fn(|i| kept.get(i).copied().unwrap_or(0) as usize)
 }
 
 /// Names are hidden from graders until the picture was returned.
@@ -164,7 +168,7 @@ fn picture(r: Row, anonymous: bool, teaches: bool, all: &[Known]) -> WallPicture
         late: r.late.0,
         attempt: r.attempt,
         size: [r.facts.0.width, r.facts.0.height],
-        rules: std::array::from_fn(|i| r.rules.get(i).copied().unwrap_or(0) as usize),
+        rules: rule_counts(&r.rules),
         lights: r.lights.map(|l| l.0).unwrap_or_default(),
         contrast_stops: ratios.map(|q| q.lit_to_shadow_stops),
         contrast_spread_stops: ratios.map(Ratios::contrast_spread),

@@ -2,7 +2,7 @@
 
 use crate::App;
 use crate::accounts::{AuthSession, Me};
-use crate::live::Changes;
+use crate::live::{Changes, MOST_PHONES, MOST_WATCHERS};
 use crate::problem::{Answer, Body, Problem};
 use crate::records::rounds::{self, LiveRound, NewRound, Player, PlayerView, RoundCard, RoundEdit, by_code, taught};
 use crate::routes::classes::{CopySize, copy_of};
@@ -131,7 +131,7 @@ async fn round_events(
     Path(id): Path<Uuid>,
 ) -> Answer<Sse<impl Stream<Item = Result<Event, axum::Error>>>> {
     taught(&app, me.id, id).await?;
-    let changes = app.live.watch(id).ok_or_else(Problem::busy)?;
+    let changes = app.live.watch(id, MOST_WATCHERS).ok_or_else(Problem::busy)?;
     Ok(told(
         changes,
         |c| c.guesses,
@@ -228,7 +228,7 @@ async fn played_events(
     let round = by_code(&app, &code).await?;
     // who is not in it is told so at once
     rounds::played(&app, round, p.player).await?;
-    let changes = app.live.watch(round).ok_or_else(Problem::busy)?;
+    let changes = app.live.watch(round, MOST_PHONES).ok_or_else(Problem::busy)?;
     Ok(told(
         changes,
         |c| c.stage,
