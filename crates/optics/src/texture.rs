@@ -38,7 +38,8 @@ pub struct Texture {
     pub blocks: f64,
     /// Width of the sharpest edges, share of the longer side; absent where there are too few.
     pub edge: Option<f64>,
-    /// How much wider edges are one way than across it, share of the longer side; absent where either has too few.
+    /// How much wider edges are one way than across it, share of the longer side; absent where either has too few. At
+    /// the least: half to all of a smear that is wider than the edges.
     pub smear: Option<f64>,
     /// Along which way: degrees from image right towards image down, 0 to 180.
     pub smear_deg: f64,
@@ -218,10 +219,12 @@ fn edges(l: &Luma, noise: f32, pixel: f64, whole_noise: f64, blocks: f64) -> Tex
     }
     let sharpest = by_way.map(|mut v| if v.len() < FEW { None } else { percentile(&mut v, 0.15) });
     let edge = sharpest.iter().flatten().copied().reduce(f32::min).map(|w| f64::from(w) * pixel);
-    // along and across: what is smeared one way is wide along it and sharp across
+    // along and across: what is smeared one way is wide along it and sharp across. Widths add in squares (variances of a blur after
+    // another); where both are nearly alike the difference says little, so it is shrunk until one is twice the other
     let pair = |along: usize| {
         let (a, b) = (sharpest[along]?, sharpest[(along + 2) % 4]?);
-        Some((f64::from(a - b), along))
+        let (a, b) = (f64::from(a), f64::from(b));
+        Some(((a * a - b * b).max(0.0).sqrt() * (a / b - 1.0).clamp(0.0, 1.0), along))
     };
     let most = (0..4).filter_map(pair).max_by(|a, b| a.0.total_cmp(&b.0));
     Texture {
@@ -229,7 +232,7 @@ fn edges(l: &Luma, noise: f32, pixel: f64, whole_noise: f64, blocks: f64) -> Tex
         blocks,
         edge,
         // a box as long as the smear rises from a tenth to nine tenths over eight tenths of it
-        smear: most.map(|m| (m.0 / 0.8).max(0.0) * pixel),
+        smear: most.map(|m| m.0 / 0.8 * pixel),
         smear_deg: most.map_or(0.0, |m| 45.0 * m.1 as f64),
         pixel,
         cells: (

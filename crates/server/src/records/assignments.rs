@@ -306,7 +306,7 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: AssignmentEdit) -> 
     // a brief that stays is the one that was kept, whatever became of it since
     let brief =
         if e.assignment.brief == k.assignment.brief { k.brief } else { brief_of(app, me, &e.assignment.brief).await? };
-    let done = sqlx::query("update assignments set body = $3, brief = $4, published = $5, reminded = reminded and body->>'due' is not distinct from $3->>'due', version = version + 1 where id = $1 and version = $2")
+    let done = sqlx::query("update assignments set body = $3, brief = $4, published = $5, reminded = reminded and body->>'due' is not distinct from $3::jsonb->>'due', version = version + 1 where id = $1 and version = $2")
         .bind(id)
         .bind(e.version)
         .bind(Jsonb(&e.assignment))
