@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { WallPicture } from '../src/api/client'
 import { grouped } from '../src/class/groups'
-import { figureOf, inside, ordered, outliers, pointsOf, shown } from '../src/class/wall'
+import { bunched, figureOf, inside, ordered, outliers, pointsOf, shown, stepOf } from '../src/class/wall'
 
 const picture = (id: string, steps: number | null, more: Partial<WallPicture> = {}): WallPicture => ({
   id,
@@ -22,6 +22,39 @@ const picture = (id: string, steps: number | null, more: Partial<WallPicture> = 
   blind: false,
   looked_at: [0, 0],
   ...more,
+})
+
+describe('groups of the wall', () => {
+  const names = (all: WallPicture[], by: Parameters<typeof bunched>[1]) => bunched(all, by).map((b) => `${b.name}: ${b.pictures.map((p) => p.id).join(' ')}`)
+  it('are parted by round figures, lowest first, what is not told last', () => {
+    const at = (id: string, azimuth_deg: number) => picture(id, 1, { lights: [{ azimuth_deg, elevation_deg: 10 } as WallPicture['lights'][number]] })
+    expect(names([at('a', 42), picture('n', 1), at('b', -38), at('c', 44)], 'round')).toEqual(['−40 to −20° right: b', '40 to 60° right: a c', 'not told: n'])
+  })
+  it('follow state, days late and whole faults', () => {
+    const all = [picture('a', 1, { state: 'returned' }), picture('b', 1, { rules: [2, 0, 0] }), picture('c', 1, { late: { late: true, days: 2, keeps: 1 } })]
+    expect(names(all, 'state')).toEqual(['to grade: b c', 'given back: a'])
+    expect(names(all, 'late')).toEqual(['in time: a b', 'late by 2 days: c'])
+    expect(names(all, 'faults')).toEqual(['0 faults: a c', '2 faults: b'])
+  })
+  it('keep every picture, in its order', () => {
+    const all = Array.from({ length: 40 }, (_, i) => picture(String(i), ((i * 17) % 40) / 7))
+    for (const by of ['none', 'distance', 'share', 'state'] as const) {
+      const out = bunched(all, by)
+      expect(out.flatMap((b) => b.pictures.map((p) => p.id)).sort()).toEqual(all.map((p) => p.id).sort())
+      for (const b of out) expect(b.pictures.map((p) => Number(p.id))).toEqual(b.pictures.map((p) => Number(p.id)).sort((x, y) => x - y))
+    }
+  })
+  it('are three to eight, whatever the range', () => {
+    for (const range of [0.03, 0.9, 3, 7, 19, 86, 360]) {
+      const n = range / stepOf(range)
+      expect(n, String(range)).toBeGreaterThanOrEqual(3)
+      expect(n, String(range)).toBeLessThanOrEqual(7.6)
+    }
+    // all alike, or none at all
+    expect(bunched([picture('a', 2), picture('b', 2)], 'distance')).toHaveLength(1)
+    expect(bunched([picture('a', null)], 'distance').map((b) => b.name)).toEqual(['not told'])
+    expect(bunched([], 'distance')).toEqual([])
+  })
 })
 
 describe('the wall', () => {

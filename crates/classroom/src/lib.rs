@@ -11,6 +11,7 @@
 //! | `graders.rs` | graders held against each other |
 //! | `peers.rs` | who looks at whose picture |
 //! | `round.rs` | a live round: where a class places a light |
+//! | `house.rs` | house rules of a class |
 //! | `copies.rs` | the same picture handed in twice |
 
 mod assignment;
@@ -19,6 +20,7 @@ mod book_in;
 mod copies;
 mod distance;
 mod graders;
+mod house;
 mod peers;
 mod progress;
 mod round;
@@ -30,6 +32,7 @@ pub use book_in::{EnteredShare, MOST_TABLE_BYTES, TableIn, table_in};
 pub use copies::{Finger, Print, finger};
 pub use distance::{Distance, DistancePart, PartKind, distance};
 pub use graders::{GraderLine, GraderMost, graders};
+pub use house::{HouseRules, RatioSchool};
 pub use peers::{MOST_PEERS, dealt};
 pub use progress::{Course, PartCourse, course, practised};
 pub use round::{Crowd, Off, Truth, WELL_DEG, check_place, crowd, off};

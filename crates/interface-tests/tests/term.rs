@@ -32,6 +32,15 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.click("tool-class").await?;
     b.fill("class-name", "Winter term").await?;
     b.click("make-class").await?;
+    tab(&b, "house").await?;
+    b.css_within("[data-test=house-ratio] option[value=together]", 20).await?.click().await?;
+    b.css_within("[data-test=house-off] option[value=smeared]", 20).await?.click().await?;
+    b.css_within("[data-test=house-more] option[value=contrast_stops]", 20).await?.click().await?;
+    b.css_within("[data-test=house-contrast_stops] input[aria-label^=Most]", 20).await?.send_keys("9").await?;
+    b.fill("house-phrases", "Mind the {key_up} key.").await?;
+    b.accessible("house rules").await?;
+    b.click("house-save").await?;
+    b.text_within("house-said", 20, |t| t.contains("Kept")).await?;
     tab(&b, "people").await?;
     let code = b.text_within("class-code", 20, |t| t.len() == 8).await?;
     let class = b.page.current_url().await?.path().to_owned();
@@ -69,6 +78,13 @@ async fn a_term_in_the_browser() -> Result<()> {
     std::fs::remove_file(&words)?;
     b.css("[data-test=hand-in-case] input, input[data-test=hand-in-case]").await?.click().await?;
     b.fill("hand-in-words", "The first try").await?;
+    // what is begun is there again; from the case itself it is one click to it
+    b.text_within("draft-kept", 20, |t| t.contains("Nobody else sees it")).await?;
+    b.page.goto(format!("{}/cases", s.base)).await?;
+    b.css_within("[data-test=case]", 20).await?.click().await?;
+    b.click("case-hand-in").await?;
+    b.text_within("draft-kept", 20, |t| t.contains("as you left it")).await?;
+    ensure!(b.css("[data-test=hand-in-words]").await?.prop("value").await?.as_deref() == Some("The first try"));
     b.click("hand-in").await?;
     b.text_within("submission-state", 60, |t| t.contains("waiting to be graded")).await?;
 
@@ -101,6 +117,10 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;
     let names = b.page.find_all(By::Css("[data-test=wall-picture] .name")).await?;
     ensure!(names.last().context("a picture")?.text().await? == "Bo", "the wrong side is the farthest");
+    b.css("[data-test=wall-groups] option[value=round]").await?.click().await?;
+    b.text_within("wall-group", 20, |t| t.contains("° right")).await?;
+    ensure!(b.page.find_all(By::Css("[data-test=wall-group]")).await?.len() >= 2, "the two sides are two groups");
+    b.css("[data-test=wall-groups] option[value=none]").await?.click().await?;
     b.css("[data-test=wall-show] option[value=copies]").await?.click().await?;
     b.text_within("wall-count", 20, |t| t == "2 of 3").await?;
     b.css("[data-test=wall-show] option[value=all]").await?.click().await?;

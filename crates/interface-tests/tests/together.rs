@@ -357,6 +357,109 @@ async fn a_date_that_is_near_is_told() -> Result<()> {
     Ok(())
 }
 
+/// What a class asks, switches off and says counts whatever the brief says; it changes nothing that is graded.
+#[tokio::test]
+async fn a_class_has_its_house_rules() -> Result<()> {
+    let s = Server::start("sc_house", true).await?;
+    let ilse = person(&s, "ilse@puppets.example").await?;
+    let ana = newcomer(&s, "Ana").await?;
+    let class = class_with(&s, &ilse, &[&ana]).await?;
+    let version = async || anyhow::Ok(get(&ilse, &s, &class).await?["version"].clone());
+    for (bad, word) in [
+        (json!({"off": ["no_such_rule"]}), "off[0]"),
+        (json!({"off": ["smeared", "smeared"]}), "off[1]"),
+        (json!({"ranges": {"noise_percent": {}}}), "a least or a most"),
+        (json!({"ranges": {"noise_percent": {"least": 1.0}}}), "no rule holds that end"),
+        (json!({"ranges": {"contrast_stops": {"least": 3.0, "most": 1.0}}}), "more than the most"),
+        (json!({"phrases": ["  "]}), "phrases"),
+    ] {
+        let edit = json!({"version": version().await?, "house": bad});
+        let said = refused(&ilse, &s, Method::PATCH, &class, &edit, 400).await?;
+        ensure!(said.contains(word), "{word}: {said}");
+    }
+    let house = json!({"off": ["smeared"], "ranges": {"contrast_stops": {"least": 9.0}}, "ratio": "together", "phrases": ["Mind the {key_up} key."]});
+    let now = ok(&ilse, &s, Method::PATCH, &class, &json!({"version": version().await?, "house": house})).await?;
+    ensure!(now["house"] == house && get(&ana, &s, &class).await?["house"] == house, "{now}");
+
+    let reference = picture(&ilse, &s, "reference").await?;
+    let id = set(&s, &ilse, &class, &reference, &json!({})).await?;
+    let path = format!("/api/assignments/{id}");
+    let held = get(&ana, &s, &path).await?;
+    ensure!(held["ratio"] == "together" && held["brief"]["ranges"]["contrast_stops"]["least"] == 9.0, "{held}");
+    ensure!(held["brief"]["off"].as_array().is_some_and(|o| o.contains(&json!("smeared"))), "{held}");
+    // what it asks is judged by, and its words are there for notes
+    let body = json!({"frame": picture(&ana, &s, "cilka").await?});
+    let sub = ok(&ana, &s, Method::POST, &format!("{path}/submissions"), &body).await?;
+    read_all(&ilse, &s, &id).await?;
+    let sub = format!("/api/submissions/{}", text(&sub, "id"));
+    let seen = get(&ilse, &s, &sub).await?;
+    let findings = seen["verdict"]["findings"].as_array().cloned().unwrap_or_default();
+    let named = |id: &str| findings.iter().find(|f| f["rule"] == id);
+    ensure!(named("smeared").is_none() && named("unsharp").is_some(), "{seen}");
+    ensure!(named("contrast_low").is_some_and(|f| f["outcome"] == "fault"), "{findings:?}");
+    let phrases = get(&ilse, &s, &format!("{sub}/phrases")).await?;
+    ensure!(text(&json!({"p": phrases[0]}), "p").starts_with("Mind the "), "{phrases}");
+
+    // before anything is graded a change counts once the assignment is saved again; after that it stays as it was judged
+    for (least, graded, then) in [(8.0, false, 8.0), (7.0, true, 8.0)] {
+        let house = json!({"ranges": {"contrast_stops": {"least": least}}});
+        ok(&ilse, &s, Method::PATCH, &class, &json!({"version": version().await?, "house": house})).await?;
+        if graded {
+            ok(&ilse, &s, Method::PUT, &format!("{sub}/grade"), &json!({"points": {"place": 1.0}})).await?;
+        }
+        let v = get(&ilse, &s, &path).await?;
+        let edit = json!({"version": v["version"], "assignment": v["assignment"], "published": true});
+        let now = ok(&ilse, &s, Method::PUT, &path, &edit).await?;
+        ensure!(now["brief"]["ranges"]["contrast_stops"]["least"] == then, "{now}");
+    }
+    Ok(())
+}
+
+/// What is begun is kept for its author alone until it is handed in.
+#[tokio::test]
+async fn what_is_begun_is_kept() -> Result<()> {
+    let s = Server::start("sc_drafts", true).await?;
+    let ilse = person(&s, "ilse@puppets.example").await?;
+    let (ana, bo) = (newcomer(&s, "Ana").await?, newcomer(&s, "Bo").await?);
+    let class = class_with(&s, &ilse, &[&ana, &bo]).await?;
+    let reference = picture(&ilse, &s, "reference").await?;
+    let id = set(&s, &ilse, &class, &reference, &json!({"title": "Moon"})).await?;
+    let closed = json!({"title": "Gone", "due": "2020-01-01T12:00:00Z", "late": {"kind": "closed"}});
+    set(&s, &ilse, &class, &reference, &closed).await?;
+    let path = format!("/api/assignments/{id}");
+    let draft = format!("{path}/draft");
+    ensure!(get(&ana, &s, &draft).await?.is_null());
+    let frame = picture(&ana, &s, "cilka").await?;
+    let body = json!({"frame": frame, "paragraph": "I meant the moon", "who": "a puppet", "may_show": true});
+    ok(&ana, &s, Method::PUT, &draft, &body).await?;
+    refused(&bo, &s, Method::PUT, &draft, &body, 404).await?;
+    let long = json!({"paragraph": "x".repeat(6001)});
+    refused(&ana, &s, Method::PUT, &draft, &long, 400).await?;
+    let kept = get(&ana, &s, &draft).await?;
+    ensure!(kept["frame"] == frame && kept["paragraph"] == "I meant the moon" && kept["may_show"] == true, "{kept}");
+    ensure!(get(&bo, &s, &draft).await?.is_null());
+    ensure!(get(&ilse, &s, &path).await?["begun"] == 1 && get(&bo, &s, &path).await?["begun"] == 0);
+    let open = get(&ana, &s, "/api/assignments/open").await?;
+    ensure!(open.as_array().is_some_and(|o| o.len() == 1), "{open}");
+    ensure!(open[0]["title"] == "Moon" && open[0]["draft_case"] == kept["case_id"], "{open}");
+    // a picture that is taken out leaves the words
+    let gone = format!("/api/cases/{}", text(&kept, "case_id"));
+    ok(&ana, &s, Method::DELETE, &gone, &Value::Null).await?;
+    let kept = get(&ana, &s, &draft).await?;
+    ensure!(kept["frame"].is_null() && kept["paragraph"] == "I meant the moon", "{kept}");
+    // handed in it is a draft no more, and what was given back is open no more
+    let body = json!({"frame": picture(&ana, &s, "cilka").await?, "paragraph": kept["paragraph"]});
+    let sub = ok(&ana, &s, Method::POST, &format!("{path}/submissions"), &body).await?;
+    ensure!(get(&ana, &s, &draft).await?.is_null());
+    ensure!(get(&ana, &s, "/api/assignments/open").await?[0]["mine"] == true);
+    read_all(&ilse, &s, &id).await?;
+    let sub = format!("/api/submissions/{}", text(&sub, "id"));
+    ok(&ilse, &s, Method::PUT, &format!("{sub}/grade"), &json!({"points": {"place": 1.0, "idea": 1.0}})).await?;
+    ok(&ilse, &s, Method::POST, &format!("{sub}/return"), &Value::Null).await?;
+    ensure!(get(&ana, &s, "/api/assignments/open").await? == json!([]));
+    Ok(())
+}
+
 /// Pictures are taken away from the wall, all that is kept comes as a file, an account goes with everything; points stay or go as
 /// the class keeps them.
 #[tokio::test]
@@ -549,6 +652,14 @@ async fn who_may_what_together() -> Result<()> {
         (Method::GET, format!("{assignment}/graders"), Value::Null, [401, 404, 404, 404, 403, 403, 403, 200, 200]),
         (Method::PUT, format!("{sub}/review"), json!({"text": "x"}), [401, 404, 404, 404, 404, 404, 404, 404, 404]),
         (Method::PUT, format!("{sub}/sample"), json!({"sample": false}), [401, 404, 404, 404, 404, 403, 403, 200, 200]),
+        (Method::GET, format!("{assignment}/draft"), Value::Null, [401, 404, 404, 404, 200, 200, 200, 200, 200]),
+        (
+            Method::PUT,
+            format!("{assignment}/draft"),
+            json!({"paragraph": "x", "frame": frame}),
+            [401, 404, 404, 404, 404, 404, 200, 403, 403],
+        ),
+        (Method::GET, "/api/assignments/open".into(), Value::Null, [401, 200, 200, 200, 200, 200, 200, 200, 200]),
         (Method::GET, format!("{sub}/phrases"), Value::Null, [401, 404, 404, 404, 404, 403, 403, 200, 200]),
         (Method::GET, format!("{class}/rounds"), Value::Null, [401, 404, 404, 404, 403, 403, 403, 200, 200]),
         (Method::POST, format!("{class}/rounds"), json!({"title": ""}), [401, 404, 404, 404, 403, 403, 403, 400, 400]),

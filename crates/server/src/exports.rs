@@ -10,12 +10,17 @@ use zip::ZipWriter;
 use zip::write::SimpleFileOptions;
 
 /// Documents about an account; `$1` is the account.
-const DOCUMENTS: [(&str, &str); 10] = [
+const DOCUMENTS: [(&str, &str); 11] = [
     ("account.json", "select to_jsonb(a) - 'password_hash' from accounts a where id = $1"),
     ("kit.json", "select jsonb_agg(to_jsonb(k) order by version) from kits k where owner = $1"),
     ("recipes.json", "select jsonb_agg(to_jsonb(r) order by created_at) from recipes r where owner = $1"),
     ("briefs.json", "select jsonb_agg(to_jsonb(b)) from house_briefs b where owner = $1"),
     ("phrases.json", "select jsonb_agg(to_jsonb(p) order by version) from phrases p where owner = $1"),
+    (
+        "drafts.json",
+        "select jsonb_agg(to_jsonb(d) - 'account_id' || jsonb_build_object('assignment', a.body->>'title'))
+         from drafts d join assignments a on a.id = d.assignment_id where d.account_id = $1",
+    ),
     ("notices.json", "select jsonb_agg(to_jsonb(n) order by created_at) from notices n where account_id = $1"),
     (
         "classes.json",

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Assignments I can still hand in for. */
+        get: operations["open_assignments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}": {
         parameters: {
             query?: never;
@@ -52,6 +69,24 @@ export interface paths {
         post?: never;
         /** Remove an assignment for which nothing was handed in. */
         delete: operations["remove_assignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What I have begun to hand in; nothing where I have not. */
+        get: operations["my_draft"];
+        /** Keep what I have begun; it goes once it is handed in. */
+        put: operations["keep_draft"];
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2550,6 +2585,11 @@ export interface components {
         AssignmentView: {
             /** @description What is asked for. */
             assignment: components["schemas"]["Assignment"];
+            /**
+             * Format: int64
+             * @description Students who have begun, but not handed in; for those who teach.
+             */
+            begun: number;
             /** @description The brief as it was when it was set. */
             brief: components["schemas"]["Brief"];
             /**
@@ -2576,6 +2616,7 @@ export interface components {
             mine?: string | null;
             /** @description Students see it. */
             published: boolean;
+            ratio?: components["schemas"]["RatioSchool"] | null;
             reference?: components["schemas"]["ReferenceView"] | null;
             /**
              * Format: int64
@@ -3413,6 +3454,7 @@ export interface components {
              * @description Lowest marks that do not count.
              */
             drop_lowest?: number | null;
+            house?: components["schemas"]["HouseRules"] | null;
             /**
              * Format: int32
              * @description Days pictures are kept once it is laid aside; nought for as long as the class is there.
@@ -3450,6 +3492,8 @@ export interface components {
              * @description Lowest marks that do not count.
              */
             drop_lowest: number;
+            /** @description Its house rules. */
+            house: components["schemas"]["HouseRules"];
             /**
              * Format: uuid
              * @description Id.
@@ -3938,6 +3982,41 @@ export interface components {
             open_deg: number;
             /** @description The set as it stands. */
             set: components["schemas"]["LightSet"];
+        };
+        /** @description What I have begun to hand in. */
+        Draft: {
+            /**
+             * Format: uuid
+             * @description Its case.
+             */
+            case_id?: string | null;
+            /**
+             * Format: uuid
+             * @description The picture, as long as it is there.
+             */
+            frame?: string | null;
+            /** @description The people in it agreed that the class may see it. */
+            may_show: boolean;
+            /** @description In my own words. */
+            paragraph: string;
+            /** @description When it was kept last. */
+            updated_at: string;
+            /** @description Who is in it. */
+            who: string;
+        };
+        /** @description A draft as it is to be kept. */
+        DraftEdit: {
+            /**
+             * Format: uuid
+             * @description A picture of a case of mine; absent while none is chosen.
+             */
+            frame?: string | null;
+            /** @description The people in it agreed that the class may see it. */
+            may_show?: boolean;
+            /** @description In my own words. */
+            paragraph?: string;
+            /** @description Who is in it. */
+            who?: string;
         };
         /** @description A set seen one way. Metres of the set; x right, y down. */
         Drawing: {
@@ -4874,6 +4953,28 @@ export interface components {
              * @description Share of the weight, 0..1.
              */
             share: number;
+        };
+        /** @description House rules of a class. They count for every assignment that is set or changed while nothing of it is graded. */
+        HouseRules: {
+            /**
+             * @description Rules that are switched off, by their names in the rule book.
+             * @default []
+             */
+            off: string[];
+            /**
+             * @description Words of the class, before each teacher's own; names in braces are filled with figures of the picture.
+             * @default []
+             */
+            phrases: string[];
+            /**
+             * @description Ranges of the class, by measure, in the measure's unit: for every brief that can ask it, in place of its own.
+             * @default {}
+             */
+            ranges: {
+                [key: string]: components["schemas"]["AskedRange"];
+            };
+            /** @default null */
+            ratio: components["schemas"]["RatioSchool"] | null;
         };
         /** @description What a plate's place in the mix asks of its lamp, so that one exposure in the camera does without mixing. */
         InCamera: {
@@ -6453,6 +6554,27 @@ export interface components {
              */
             pops?: number | null;
         };
+        /** @description An assignment that I can still hand in for. */
+        OpenAssignment: {
+            /** @description Name of its class. */
+            class_name: string;
+            /**
+             * Format: uuid
+             * @description The case of my draft.
+             */
+            draft_case?: string | null;
+            /** @description By when. */
+            due?: string | null;
+            /**
+             * Format: uuid
+             * @description Id.
+             */
+            id: string;
+            /** @description Something of mine was handed in. */
+            mine: boolean;
+            /** @description Title. */
+            title: string;
+        };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
             /**
@@ -7218,6 +7340,11 @@ export interface components {
          * @enum {string}
          */
         RatioFrom: "patches" | "lights" | "both";
+        /**
+         * @description How a class states ratios first.
+         * @enum {string}
+         */
+        RatioSchool: "each" | "together";
         /** @description Two quantities of one picture: the contrast on the subject, and the lighting ratio. */
         Ratios: {
             /** @description The lighting ratio is this or more: only a lower bound is told. */
@@ -9715,6 +9842,33 @@ export interface operations {
             };
         };
     };
+    open_assignments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenAssignment"][];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     one_assignment: {
         parameters: {
             query?: never;
@@ -9835,6 +9989,84 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    my_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"] | null;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,6 +5,7 @@ import { RouterLink } from 'vue-router'
 import { api, data, type AssignmentView } from '../api/client'
 import HaloRing from '../halo/HaloRing.vue'
 import { messageOf } from '../shell/events'
+import { school } from '../shell/school'
 import AssignmentEditor from './AssignmentEditor.vue'
 import HandIn from './HandIn.vue'
 import WallView from './WallView.vue'
@@ -16,6 +17,8 @@ const editing = ref(false)
 async function load() {
   try {
     view.value = await data(api.GET('/api/assignments/{id}', { params: { path: { id: props.assignmentId } } }))
+    // a class speaks one language: its school of ratios is the one stated first
+    if (view.value.ratio) school.value = view.value.ratio
   } catch (e) {
     problem.value = messageOf(e)
   }
@@ -36,7 +39,7 @@ const due = computed(() => {
         <HaloRing v-if="view.reference" :lights="view.reference.lights" :size="84" :picture="`/api/assignments/${view.id}/picture?thumb=true`" label="The reference in its halo" />
         <div class="what">
           <h1>{{ view.assignment.title }}</h1>
-          <p class="quiet m-0">By {{ due }} · as {{ view.brief.name }} · <RouterLink :to="{ name: 'class', params: { classId: view.class } }">the class</RouterLink><template v-if="!view.published"> · not shown to students</template></p>
+          <p class="quiet m-0">By {{ due }} · as {{ view.brief.name }} · <RouterLink :to="{ name: 'class', params: { classId: view.class } }">the class</RouterLink><template v-if="!view.published"> · not shown to students</template><template v-if="view.begun"> · {{ view.begun }} {{ view.begun === 1 ? 'has' : 'have' }} begun</template></p>
           <p v-if="view.reference" class="quiet small m-0 figure">{{ view.reference.slant }}</p>
         </div>
         <BButton v-if="teaches" size="sm" variant="secondary" data-test="change-assignment" @click="editing = true">Change</BButton>

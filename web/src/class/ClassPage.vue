@@ -5,12 +5,14 @@ import { RouterLink, useRouter } from 'vue-router'
 import { api, data, type AssignmentCard, type AuditLine, type ClassView, type Gradebook, type Seat } from '../api/client'
 import { useSession } from '../entry/session'
 import { messageOf } from '../shell/events'
+import { school } from '../shell/school'
 import RoundsPanel from '../live/RoundsPanel.vue'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import AssignmentEditor from './AssignmentEditor.vue'
 import BookTable from './BookTable.vue'
 import GroupsPanel from './GroupsPanel.vue'
+import HouseRulesPanel from './HouseRulesPanel.vue'
 import { percent } from './wall'
 
 const props = defineProps<{ classId: string }>()
@@ -43,6 +45,7 @@ async function load() {
     view.value = v
     assignments.value = a
     book.value = b
+    if (v.house.ratio) school.value = v.house.ratio
   } catch (e) {
     problem.value = messageOf(e)
   }
@@ -143,6 +146,7 @@ const link = computed(() => `${location.origin}/classes?code=${view.value?.code 
             <BookTable v-if="teaches" :class-id="classId" :titles="book.assignments.map((a) => a.title)" @changed="load" />
           </template>
         </BTab>
+        <BTab id="house" title="House rules" lazy><HouseRulesPanel :of="view" @changed="load" /></BTab>
         <BTab v-if="teaches" id="groups" title="Groups" lazy><GroupsPanel :of="view" /></BTab>
         <BTab v-if="teaches" id="live" title="Live rounds" lazy><RoundsPanel :class-id="classId" /></BTab>
         <BTab v-if="teaches" id="done" title="What was done" lazy @update:active="(on) => on && audit()">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A student hands a picture of one of their cases in, or a new one from the phone.
-import { computed, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { api, data, pictureUrl, upload, type AssignmentView, type CaseCard } from '../api/client'
 import { messageOf } from '../shell/events'
@@ -19,12 +19,43 @@ const mayShow = ref(false)
 const who = ref('')
 const problem = ref('')
 const busy = ref('')
+const kept = ref('')
+const path = { params: { path: { id: props.of.id } } }
 onMounted(async () => {
   try {
-    cases.value = await data(api.GET('/api/cases'))
+    const [all, draft] = await Promise.all([data(api.GET('/api/cases')), data(api.GET('/api/assignments/{id}/draft', path))])
+    cases.value = all
+    if (draft) {
+      frame.value = draft.frame ?? null
+      paragraph.value = draft.paragraph
+      mayShow.value = draft.may_show
+      who.value = draft.who
+      kept.value = 'Your draft, as you left it. Nobody else sees it.'
+    }
   } catch (e) {
     problem.value = messageOf(e)
   }
+  // what is begun is kept as one goes
+  watch([frame, paragraph, mayShow, who], () => {
+    clearTimeout(timer)
+    timer = setTimeout(() => void keep(), 700)
+  })
+})
+let timer: ReturnType<typeof setTimeout> | undefined
+const draft = (of: string | null) => ({ frame: of, paragraph: paragraph.value, may_show: mayShow.value, who: who.value })
+async function keep() {
+  timer = undefined
+  try {
+    await data(api.PUT('/api/assignments/{id}/draft', { ...path, body: draft(frame.value) }))
+    kept.value = 'The draft is kept. Nobody else sees it.'
+  } catch (e) {
+    problem.value = messageOf(e)
+  }
+}
+onBeforeUnmount(() => {
+  if (!timer) return
+  clearTimeout(timer)
+  void keep()
 })
 const own = computed(() => cases.value.filter((c) => c.frame_id))
 /** What has to be in its case. */
@@ -41,9 +72,12 @@ async function send(files: File[]) {
   try {
     const c = await data(api.POST('/api/cases', { body: { title: props.of.assignment.title, brief: props.of.brief.based_on ?? props.of.brief.id } }))
     made = c.id
-    await upload(c.id, file, () => {})
+    const sent = await upload(c.id, file, () => {})
     made = null
-    // its marks are set and confirmed in Read
+    clearTimeout(timer)
+    timer = undefined
+    // the draft holds it while its marks are found, read and confirmed in Read; from there one click leads back
+    await data(api.PUT('/api/assignments/{id}/draft', { ...path, body: draft(sent.id) }))
     await router.push({ name: 'read', params: { caseId: c.id } })
   } catch (e) {
     problem.value = messageOf(e)
@@ -54,10 +88,13 @@ async function send(files: File[]) {
 }
 async function handIn() {
   if (!frame.value) return
+  clearTimeout(timer)
+  timer = undefined
   busy.value = 'Handing in…'
   try {
     await data(api.POST('/api/assignments/{id}/submissions', { params: { path: { id: props.of.id } }, body: { frame: frame.value, paragraph: paragraph.value, may_show: mayShow.value, who: who.value } }))
     problem.value = ''
+    kept.value = ''
     emit('changed')
   } catch (e) {
     problem.value = messageOf(e)
@@ -78,12 +115,13 @@ async function handIn() {
       <BFormRadioGroup v-model="frame" class="cases" aria-label="Which picture">
         <BFormRadio v-for="c in own" :key="c.id" :value="c.frame_id" data-test="hand-in-case"><img :src="pictureUrl(c.frame_id ?? '', 'thumb')" :alt="c.title" /><br />{{ c.title }}</BFormRadio>
       </BFormRadioGroup>
-      <p class="m-0">Or send a new one: <PickFiles :accept="PICTURES" label="Choose or take a picture" data-test="hand-in-file" @files="send" /> <span class="quiet small">It becomes a case; mark it in Read, then come back here.</span></p>
+      <p class="m-0">Or send a new one: <PickFiles :accept="PICTURES" label="Choose or take a picture" data-test="hand-in-file" @files="send" /> <span class="quiet small">It becomes a case whose marks are found and read by themselves; look at them in Read, and one click leads back here.</span></p>
       <label class="w-100">In your own words{{ of.assignment.hand_in?.paragraph ? '' : ' (if you like)' }}<BFormTextarea v-model="paragraph" rows="3" maxlength="6000" dir="auto" data-test="hand-in-words" /></label>
       <label class="w-100">Who is in the picture<BFormInput v-model="who" size="sm" maxlength="400" placeholder="nobody, or names" /></label>
       <BFormCheckbox v-model="mayShow">They agreed that the class may see it</BFormCheckbox>
       <BButton type="submit" size="sm" variant="primary" :disabled="!frame || !!busy" data-test="hand-in">Hand in</BButton>
       <span v-if="busy" role="status" class="quiet"> {{ busy }}</span>
+      <p v-if="kept" role="status" class="quiet small m-0" data-test="draft-kept">{{ kept }}</p>
       <p v-if="problem" role="alert" class="problem" data-test="hand-in-problem">{{ problem }}</p>
       <p class="quiet small m-0">Where a picture was taken is never kept. <RouterLink to="/cases">My cases</RouterLink></p>
     </BForm>

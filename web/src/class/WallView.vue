@@ -8,7 +8,7 @@ import PickOne from '../shell/PickOne.vue'
 import CloudLasso from './CloudLasso.vue'
 import GradePanel from './GradePanel.vue'
 import GradersTable from './GradersTable.vue'
-import { figureOf, ordered, ORDERS, SHOWS, shown, type Order, type Show } from './wall'
+import { bunched, figureOf, GROUPS, ordered, ORDERS, SHOWS, shown, STATE, type Group, type Order, type Show } from './wall'
 
 const props = defineProps<{ of: AssignmentView }>()
 const emit = defineEmits<{ changed: [] }>()
@@ -16,6 +16,7 @@ const all = shallowRef<WallPicture[] | null>(null)
 const problem = ref('')
 const by = ref<Order>('handed')
 const what = ref<Show>('all')
+const group = ref<Group>('none')
 const words = ref('')
 const chosen = ref<string | null>(null)
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -34,7 +35,9 @@ onBeforeUnmount(() => clearTimeout(timer))
 /** Those that were drawn round in the cloud. */
 const round = ref<Set<string> | null>(null)
 const kept = computed(() => shown(all.value ?? [], what.value, words.value))
-const list = computed(() => ordered(kept.value.filter((p) => !round.value || round.value.has(p.id)), by.value))
+const bunches = computed(() => bunched(ordered(kept.value.filter((p) => !round.value || round.value.has(p.id)), by.value), group.value))
+/** As they stand on the wall, one after another. */
+const list = computed(() => bunches.value.flatMap((b) => b.pictures))
 const place = computed(() => list.value.findIndex((p) => p.id === chosen.value))
 const next = computed(() => list.value[place.value + 1]?.id ?? null)
 function step(n: number) {
@@ -64,7 +67,6 @@ async function deal() {
     problem.value = messageOf(e)
   }
 }
-const STATE = { reading: 'being read', handed_in: 'to grade', returned: 'given back', failed: 'not read', removed: 'taken away' } as const
 async function graded() {
   await load()
   emit('changed')
@@ -76,6 +78,7 @@ async function graded() {
     <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
     <div class="bar">
       <label>Order <PickOne class="d-inline-block w-auto" :value="by" :options="ORDERS" data-test="wall-order" @pick="(o) => (by = o)" /></label>
+      <label>Groups <PickOne class="d-inline-block w-auto" :value="group" :options="GROUPS" data-test="wall-groups" @pick="(g) => (group = g)" /></label>
       <label>Show <PickOne class="d-inline-block w-auto" :value="what" :options="SHOWS" data-test="wall-show" @pick="(s) => (what = s)" /></label>
       <BFormInput v-model="words" size="sm" type="search" class="w-auto" placeholder="Name" aria-label="Name" data-test="wall-words" />
       <span class="quiet" data-test="wall-count">{{ list.length }} of {{ all?.length ?? 0 }}</span>
@@ -93,16 +96,21 @@ async function graded() {
         <GradersTable :of="of.id" />
       </div>
       <p v-if="all && !all.length" class="quiet">Nothing has been handed in yet.</p>
-      <ul class="grid" data-test="wall">
-        <li v-for="p in list" :key="p.id">
-          <BButton variant="secondary" class="tile" :class="{ here: p.id === chosen }" data-test="wall-picture" @click="chosen = p.id">
-            <HaloRing :lights="p.lights" :size="136" :picture="`/api/submissions/${p.id}/picture?thumb=true`" :label="`Picture of ${p.name} in its halo`" />
-            <span class="name"><bdi>{{ p.name }}</bdi></span>
-            <span class="small"><span class="quiet">{{ STATE[p.state] }}</span><template v-if="p.late.late"> · <span class="flag">late</span></template><template v-if="p.copies.length"> · <span class="flag">copy?</span></template><template v-if="p.disputed"> · <span class="flag">graders differ</span></template><template v-if="p.appeal"> · <span class="flag">appeal</span></template><template v-if="p.sample"> · sample</template><template v-if="p.looked_at[1]"> · looked at {{ p.looked_at[0] }}/{{ p.looked_at[1] }}</template></span>
-            <span v-if="figureOf(p, by)" class="figure">{{ figureOf(p, by) }}</span>
-          </BButton>
-        </li>
-      </ul>
+      <div class="bunches" data-test="wall">
+        <section v-for="b in bunches" :key="b.name" :aria-label="b.name || 'All pictures'">
+          <h2 v-if="b.name" data-test="wall-group">{{ b.name }} <span class="quiet">{{ b.pictures.length }}</span></h2>
+          <ul class="grid">
+            <li v-for="p in b.pictures" :key="p.id">
+              <BButton variant="secondary" class="tile" :class="{ here: p.id === chosen }" data-test="wall-picture" @click="chosen = p.id">
+                <HaloRing :lights="p.lights" :size="136" :picture="`/api/submissions/${p.id}/picture?thumb=true`" :label="`Picture of ${p.name} in its halo`" />
+                <span class="name"><bdi>{{ p.name }}</bdi></span>
+                <span class="small"><span class="quiet">{{ STATE[p.state] }}</span><template v-if="p.late.late"> · <span class="flag">late</span></template><template v-if="p.copies.length"> · <span class="flag">copy?</span></template><template v-if="p.disputed"> · <span class="flag">graders differ</span></template><template v-if="p.appeal"> · <span class="flag">appeal</span></template><template v-if="p.sample"> · sample</template><template v-if="p.looked_at[1]"> · looked at {{ p.looked_at[0] }}/{{ p.looked_at[1] }}</template></span>
+                <span v-if="figureOf(p, by)" class="figure">{{ figureOf(p, by) }}</span>
+              </BButton>
+            </li>
+          </ul>
+        </section>
+      </div>
       <GradePanel v-if="chosen" :id="chosen" :of="of" :next="next" @changed="graded" @next="step(1)" @close="chosen = null" />
     </div>
   </section>
@@ -135,8 +143,17 @@ async function graded() {
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
   gap: 0.5rem;
+}
+.bunches {
   max-height: calc(100vh - 260px);
   overflow: auto;
+  display: grid;
+  gap: 0.7rem;
+  align-content: start;
+}
+.bunches h2 {
+  font-size: 1rem;
+  margin: 0 0 0.3rem;
 }
 .tile {
   width: 100%;
@@ -163,7 +180,7 @@ async function graded() {
   .body.open {
     grid-template-columns: minmax(0, 1fr);
   }
-  .grid {
+  .bunches {
     max-height: none;
   }
 }

@@ -67,6 +67,59 @@ export function ordered(all: WallPicture[], by: Order): WallPicture[] {
   return rows.sort((a, b) => (a.v === null ? 1 : 0) - (b.v === null ? 1 : 0) || (a.v ?? 0) - (b.v ?? 0) || a.i - b.i).map((r) => r.p)
 }
 
+/** What the wall is put in groups by: a reading, or how far it is. */
+export type Group = 'none' | 'state' | 'late' | Exclude<Order, 'handed' | 'name'>
+export const GROUPS: { value: Group; text: string }[] = [
+  { value: 'none', text: 'not at all' },
+  { value: 'state', text: 'how far it is' },
+  { value: 'late', text: 'in time or late' },
+  ...ORDERS.flatMap((o) => (o.value === 'handed' || o.value === 'name' ? [] : [{ value: o.value, text: o.text }])),
+]
+export const STATE = { reading: 'being read', handed_in: 'to grade', returned: 'given back', failed: 'not read', removed: 'taken away' } as const
+
+/** A step of 1, 2 or 5 times a power of ten that parts a range in three to seven. */
+export function stepOf(range: number): number {
+  const ten = 10 ** Math.floor(Math.log10(Math.max(range, 1e-9) / 3))
+  return ([5, 2, 1].find((k) => k * ten <= range / 3) ?? 1) * ten
+}
+
+export interface Bunch {
+  name: string
+  pictures: WallPicture[]
+}
+
+/** The pictures in groups, lowest first, those without a figure last; within a group the order stays. */
+export function bunched(all: WallPicture[], by: Group): Bunch[] {
+  if (by === 'none') return [{ name: '', pictures: all }]
+  const bunches = new Map<string, { at: number; pictures: WallPicture[] }>()
+  const put = (name: string, at: number, p: WallPicture) => {
+    const b = bunches.get(name) ?? { at, pictures: [] }
+    b.pictures.push(p)
+    bunches.set(name, b)
+  }
+  if (by === 'state') for (const p of all) put(STATE[p.state], Object.keys(STATE).indexOf(p.state), p)
+  else if (by === 'late') for (const p of all) put(p.late.late ? `late by ${p.late.days} ${p.late.days === 1 ? 'day' : 'days'}` : 'in time', p.late.days, p)
+  else {
+    const scale = by === 'share' ? 100 : 1
+    const values = all.flatMap((p) => valueOf(p, by) ?? [])
+    const whole = by === 'faults'
+    const step = Math.max(whole ? 1 : 0, stepOf(scale * (Math.max(...values) - Math.min(...values))))
+    const unit = ORDERS.find((o) => o.value === by)?.unit ?? ''
+    const text = (v: number) => v.toFixed(Math.max(0, -Math.floor(Math.log10(step) + 1e-9))).replace('-', '−')
+    for (const p of all) {
+      const v = valueOf(p, by)
+      if (v === null) {
+        put('not told', Infinity, p)
+        continue
+      }
+      const from = Math.floor((scale * v) / step + 1e-9)
+      const name = whole && step === 1 ? `${text(from)}${unit}` : `${text(from * step)} to ${text((from + 1) * step)}${unit}`
+      put(name, from, p)
+    }
+  }
+  return [...bunches].sort(([, a], [, b]) => a.at - b.at).map(([name, b]) => ({ name, pictures: b.pictures }))
+}
+
 export type Show = 'all' | 'open' | 'late' | 'copies' | 'disputed' | 'appeals' | 'outliers'
 export const SHOWS: { value: Show; text: string }[] = [
   { value: 'all', text: 'all' },

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { RouterLink, useRoute, useRouter } from 'vue-router'
+import { api, data, type OpenAssignment } from '../api/client'
 import { useCase } from '../cases/case'
 import { useSession } from '../entry/session'
 import NoticesMenu from '../class/NoticesMenu.vue'
@@ -22,6 +23,26 @@ const steps = [
 ]
 const caseId = computed(() => (typeof route.params.caseId === 'string' ? route.params.caseId : null))
 
+/** What the open case can be handed in for; those it is a draft of first. */
+const open = ref<OpenAssignment[]>([])
+watch([caseId, () => session.person?.id], async ([id, person]) => {
+  // a bar without it still serves
+  const all = id && person ? await data(api.GET('/api/assignments/open')).catch(() => []) : []
+  if (id === caseId.value) open.value = [...all.filter((a) => a.draft_case === id), ...all.filter((a) => a.draft_case !== id)]
+}, { immediate: true })
+/** The one that goes without asking which: the only one, or the one this case is the draft of. */
+const only = computed(() => open.value.find((a) => a.draft_case === caseId.value) ?? (open.value.length === 1 ? open.value[0] : undefined))
+/** The picture is put into the draft of an assignment, and one stands before handing it in. */
+async function handIn(a: OpenAssignment) {
+  const path = { params: { path: { id: a.id } } }
+  if (current.frame && a.draft_case !== caseId.value) {
+    await current.flush()
+    const was = await data(api.GET('/api/assignments/{id}/draft', path)).catch(() => null)
+    await data(api.PUT('/api/assignments/{id}/draft', { ...path, body: { paragraph: was?.paragraph ?? '', may_show: was?.may_show ?? false, who: was?.who ?? '', frame: current.frame.id } })).catch(() => null)
+  }
+  await router.push({ name: 'assignment', params: { assignmentId: a.id } })
+}
+
 async function leave() {
   await session.signOut()
   await router.push({ name: 'sign-in' })
@@ -37,6 +58,12 @@ async function leave() {
         <span class="n" aria-hidden="true">{{ i + 1 }}</span>{{ s.text }}
       </RouterLink>
     </nav>
+    <template v-if="caseId && current.frame && open.length">
+      <BButton v-if="only" size="sm" variant="primary" data-test="case-hand-in" :title="`${only.title}, ${only.class_name}`" @click="handIn(only)">Hand in</BButton>
+      <BDropdown v-else size="sm" variant="primary" text="Hand in" data-test="case-hand-in">
+        <BDropdownItem v-for="a in open" :key="a.id" data-test="case-hand-in-for" @click="handIn(a)">{{ a.title }} <span class="quiet">{{ a.class_name }}{{ a.mine ? ' · again' : '' }}</span></BDropdownItem>
+      </BDropdown>
+    </template>
     <nav v-if="session.person" class="tools" aria-label="Tools">
       <RouterLink class="step" active-class="here" to="/classes" data-test="tool-class">Class</RouterLink>
       <RouterLink v-if="session.person.role === 'administrator'" class="step" active-class="here" to="/installation" data-test="tool-installation">Installation</RouterLink>

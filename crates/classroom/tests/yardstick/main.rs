@@ -1,5 +1,6 @@
 //! The yardstick of a class, held against what the trade and the arithmetic say.
 
+mod house;
 mod together;
 
 use classroom::*;

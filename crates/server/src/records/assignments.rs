@@ -1,12 +1,12 @@
 //! Assignments of classes as they are kept, each with a frozen copy of its reference.
 
 use super::briefs::brief_of;
-use super::classes::{Seat, audit, must_teach, notify, seat_in, those};
+use super::classes::{Seat, audit, house_of, must_teach, notify, seat_in, those};
 use super::frames::owned;
 use super::marks::{newest, told};
 use crate::App;
 use crate::problem::{Answer, Problem};
-use classroom::{Assignment, Lateness, lateness};
+use classroom::{Assignment, Lateness, RatioSchool, lateness};
 use evidence::marks::Marks;
 use evidence::readings::{Light, Readings};
 use judging::critique::Brief;
@@ -62,6 +62,10 @@ pub struct AssignmentView {
     pub handed_in: i64,
     /// Of those returned.
     pub returned: i64,
+    /// Students who have begun, but not handed in; for those who teach.
+    pub begun: i64,
+    /// How ratios are stated in this class.
+    pub ratio: Option<RatioSchool>,
 }
 
 /// A frozen picture.
@@ -161,6 +165,13 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<AssignmentView
     .bind(id)
     .fetch_one(&app.pool)
     .await?;
+    let begun: i64 = sqlx::query_scalar(
+        "select count(*) from drafts d where d.assignment_id = $1 and not exists (
+             select 1 from submissions s where s.assignment_id = $1 and belongs(s, d.account_id) and s.newest and s.state <> 'removed')",
+    )
+    .bind(id)
+    .fetch_one(&app.pool)
+    .await?;
     let has_reference = k.reference.is_some();
     let reference = k.reference.filter(|_| shown).map(|r| ReferenceView {
         width: r.facts.width,
@@ -182,6 +193,8 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<AssignmentView
         mine,
         handed_in: if seat.teaches() { handed_in } else { 0 },
         returned: if seat.teaches() { returned } else { 0 },
+        begun: if seat.teaches() { begun } else { 0 },
+        ratio: house_of(app, k.class).await?.ratio,
     })
 }
 
@@ -247,7 +260,7 @@ pub struct AssignmentEdit {
 pub(crate) async fn create(app: &App, me: Uuid, class: Uuid, e: AssignmentEdit) -> Answer<Uuid> {
     must_teach(app, me, class).await?;
     e.assignment.check().map_err(Problem::bad)?;
-    let brief = brief_of(app, me, &e.assignment.brief).await?;
+    let brief = house_of(app, class).await?.applied(brief_of(app, me, &e.assignment.brief).await?);
     let n: i64 = sqlx::query_scalar("select count(*) from assignments where class_id = $1")
         .bind(class)
         .fetch_one(&app.pool)
@@ -303,9 +316,14 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: AssignmentEdit) -> 
             "Marks were given by this rubric already. If you change it they stay readable as they were given, and count by the rubric they were given by.",
         ));
     }
-    // a brief that stays is the one that was kept, whatever became of it since
-    let brief =
-        if e.assignment.brief == k.assignment.brief { k.brief } else { brief_of(app, me, &e.assignment.brief).await? };
+    // once something is graded a brief that stays is the one that was kept, whatever became of it since; one of somebody's own is
+    // known to them alone
+    let stays = e.assignment.brief == k.assignment.brief;
+    let brief = match stays && (graded || k.brief.based_on.is_some()) {
+        true => k.brief,
+        false => brief_of(app, me, &e.assignment.brief).await?,
+    };
+    let brief = if stays && graded { brief } else { house_of(app, k.class).await?.applied(brief) };
     let done = sqlx::query("update assignments set body = $3, brief = $4, published = $5, reminded = reminded and body->>'due' is not distinct from $3::jsonb->>'due', version = version + 1 where id = $1 and version = $2")
         .bind(id)
         .bind(e.version)

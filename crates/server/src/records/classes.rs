@@ -2,6 +2,7 @@
 
 use crate::App;
 use crate::problem::{Answer, Problem};
+use classroom::HouseRules;
 use serde::{Deserialize, Serialize};
 use sqlx::types::Json as Jsonb;
 use time::OffsetDateTime;
@@ -107,6 +108,8 @@ pub struct ClassView {
     pub keep_grades: bool,
     /// It is laid aside: nothing is handed in any more.
     pub archived: bool,
+    /// Its house rules.
+    pub house: HouseRules,
     /// Version for the next edit.
     pub version: i64,
     /// Who is in it; a student sees those who teach.
@@ -122,6 +125,13 @@ pub(crate) async fn seat_in(app: &App, me: Uuid, class: Uuid) -> Answer<Seat> {
             .fetch_optional(&app.pool)
             .await?;
     seat.ok_or_else(gone)
+}
+
+/// The house rules of a class.
+pub(crate) async fn house_of(app: &App, class: Uuid) -> Answer<HouseRules> {
+    let house: Jsonb<HouseRules> =
+        sqlx::query_scalar("select house from classes where id = $1").bind(class).fetch_one(&app.pool).await?;
+    Ok(house.0)
 }
 
 /// That a person teaches a class, else 403 for its members and 404 for others.
@@ -219,8 +229,8 @@ pub(crate) async fn create(app: &App, me: Uuid, name: &str) -> Answer<Uuid> {
 /// A class as one of its members sees it.
 pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
     let seat = seat_in(app, me, id).await?;
-    type Row = (String, String, bool, i32, String, i32, Option<i32>, bool, bool, i64);
-    let row: Row = sqlx::query_as("select name, code, code_open, most, consent, drop_lowest, keep_days, keep_grades, archived_at is not null, version from classes where id = $1")
+    type Row = (String, String, bool, i32, String, i32, Option<i32>, bool, bool, Jsonb<HouseRules>, i64);
+    let row: Row = sqlx::query_as("select name, code, code_open, most, consent, drop_lowest, keep_days, keep_grades, archived_at is not null, house, version from classes where id = $1")
         .bind(id)
         .fetch_optional(&app.pool)
         .await?
@@ -232,7 +242,7 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
     .fetch_all(&app.pool)
     .await?;
     let members = members.into_iter().map(|(id, name, seat)| Member { id, name, seat });
-    let (name, code, open, most, consent, drop_lowest, keep_days, keep_grades, archived, version) = row;
+    let (name, code, open, most, consent, drop_lowest, keep_days, keep_grades, archived, house, version) = row;
     Ok(ClassView {
         id,
         name,
@@ -245,6 +255,7 @@ pub(crate) async fn view(app: &App, me: Uuid, id: Uuid) -> Answer<ClassView> {
         keep_days,
         keep_grades,
         archived,
+        house: house.0,
         version,
         // who learns beside one is not told by the program
         members: members.filter(|m| seat.teaches() || m.seat.teaches() || m.id == me).collect(),
@@ -281,6 +292,9 @@ pub struct ClassEdit {
     /// Lay it aside, or take it up again.
     #[serde(default)]
     pub archived: Option<bool>,
+    /// Its house rules; they count for assignments that are set or changed from now on.
+    #[serde(default)]
+    pub house: Option<HouseRules>,
     /// A new code; the old one opens nothing any more.
     #[serde(default)]
     pub turn_code: bool,
@@ -302,12 +316,13 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
     if e.consent.as_ref().is_some_and(|c| c.chars().count() > 2000) {
         return Err(Problem::bad("consent: expected at most 2000 characters"));
     }
+    e.house.as_ref().map_or(Ok(()), HouseRules::check).map_err(Problem::bad)?;
     let done = sqlx::query(
         "update classes set name = coalesce($3, name), code_open = coalesce($4, code_open), most = coalesce($5, most),
                 consent = coalesce($6, consent), drop_lowest = coalesce($7, drop_lowest),
                 archived_at = case when $8::boolean is null then archived_at when $8 then coalesce(archived_at, now()) end,
                 code = coalesce($9, code), keep_days = case when $10::integer is null then keep_days else nullif($10, 0) end,
-                keep_grades = coalesce($11, keep_grades), version = version + 1
+                keep_grades = coalesce($11, keep_grades), house = coalesce($12, house), version = version + 1
          where id = $1 and version = $2",
     )
     .bind(id)
@@ -321,6 +336,7 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
     .bind(e.turn_code.then(|| new_code(CODE_LENGTH)))
     .bind(e.keep_days)
     .bind(e.keep_grades)
+    .bind(e.house.as_ref().map(Jsonb))
     .execute(&app.pool)
     .await?;
     let now = view(app, me, id).await?;
@@ -332,7 +348,7 @@ pub(crate) async fn change(app: &App, me: Uuid, id: Uuid, e: &ClassEdit) -> Answ
         id,
         me,
         "changed the class",
-        serde_json::json!({"code": e.turn_code, "open": e.open, "archived": e.archived}),
+        serde_json::json!({"code": e.turn_code, "open": e.open, "archived": e.archived, "house": e.house.is_some()}),
     )
     .await?;
     Ok(now)

@@ -1,7 +1,7 @@
 //! A submission as one may see it: graded, given back, talked about.
 
 use super::assignments::kept;
-use super::classes::{Seat, audit, must_teach, notify, those};
+use super::classes::{Seat, audit, house_of, must_teach, notify, those};
 use super::peers::{PeerView, said};
 use super::submissions::{LONGEST, SubmissionState, may_see};
 use super::verdicts::phrases_of;
@@ -362,7 +362,7 @@ pub(crate) async fn held_together(app: &App, me: Uuid, assignment: Uuid) -> Answ
     Ok(graders(&by.into_values().collect::<Vec<_>>()))
 }
 
-/// Phrases with the figures of a submission, the reader's own book.
+/// Phrases with the figures of a submission: those of the class, then the reader's own book.
 pub(crate) async fn phrases_for(app: &App, me: Uuid, id: Uuid) -> Answer<Vec<String>> {
     let (_, class, ..) = may_see(app, me, id).await?;
     must_teach(app, me, class).await?;
@@ -374,5 +374,6 @@ pub(crate) async fn phrases_for(app: &App, me: Uuid, id: Uuid) -> Answer<Vec<Str
     let marks = Marks::from_value(marks.0).map_err(Problem::internal)?;
     let Some(readings) = readings else { return Ok(Vec::new()) };
     let differs = distance.map(|d| Differences::from(&d.0)).unwrap_or_default();
-    Ok(phrases_of(app, me).await?.phrases.iter().map(|p| filled(p, &readings.0, &marks, &differs)).collect())
+    let (house, own) = (house_of(app, class).await?, phrases_of(app, me).await?);
+    Ok(house.phrases.iter().chain(&own.phrases).map(|p| filled(p, &readings.0, &marks, &differs)).collect())
 }

@@ -6,6 +6,7 @@ pub(crate) mod assignments;
 pub(crate) mod briefs;
 pub(crate) mod cases;
 pub(crate) mod classes;
+pub(crate) mod drafts;
 pub(crate) mod frames;
 pub(crate) mod gradebook;
 pub(crate) mod grading;

@@ -92,12 +92,13 @@ pub(crate) async fn sweep_classes(app: &App) -> Answer<usize> {
 }
 
 /// What goes with an account; what belongs to a case goes with it.
-const GOES: [&str; 10] = [
+const GOES: [&str; 11] = [
     "delete from cases where owner = $1",
     "delete from kits where owner = $1",
     "delete from recipes where owner = $1",
     "delete from house_briefs where owner = $1",
     "delete from phrases where owner = $1",
+    "delete from drafts where account_id = $1",
     "delete from notices where account_id = $1",
     "delete from class_members where account_id = $1",
     "delete from class_groups where account_id = $1",

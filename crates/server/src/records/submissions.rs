@@ -177,6 +177,11 @@ pub(crate) async fn hand_in(app: &App, me: Uuid, assignment: Uuid, new: NewSubmi
     .bind(&group)
     .execute(&mut *tx)
     .await?;
+    sqlx::query("delete from drafts where assignment_id = $1 and account_id = $2")
+        .bind(assignment)
+        .bind(me)
+        .execute(&mut *tx)
+        .await?;
     jobs::put(&mut tx, me, &Task::Submission { submission: id }).await?;
     tx.commit().await?;
     if !k.assignment.anonymous {

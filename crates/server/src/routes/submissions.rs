@@ -3,6 +3,8 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
+use crate::records::assignments::seen_by;
+use crate::records::drafts::{Draft, DraftEdit, OpenAssignment, draft, open_for, put_draft};
 use crate::records::grading::{self, GradeEdit, NoteEdit, SubmissionView, give_back, grade, say};
 use crate::records::peers::picture_of;
 use crate::records::submissions::{NewSubmission, hand_in};
@@ -20,6 +22,8 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
         .routes(routes!(the_wall))
         .routes(routes!(submit))
+        .routes(routes!(my_draft, keep_draft))
+        .routes(routes!(open_assignments))
         .routes(routes!(one_submission))
         .routes(routes!(submitted_picture))
         .routes(routes!(give_points))
@@ -46,6 +50,32 @@ async fn submit(
 ) -> Answer<(StatusCode, Json<SubmissionView>)> {
     let made = hand_in(&app, me.id, id, new).await?;
     Ok((StatusCode::CREATED, Json(grading::view(&app, me.id, made).await?)))
+}
+
+/// What I have begun to hand in; nothing where I have not.
+#[utoipa::path(get, path = "/assignments/{id}/draft", tag = "class", params(("id" = Uuid, Path)),
+    responses((status = 200, body = Option<Draft>), (status = 404, body = Problem)))]
+async fn my_draft(State(app): State<App>, Me(me): Me, Path(id): Path<Uuid>) -> Answer<Json<Option<Draft>>> {
+    seen_by(&app, me.id, id).await?;
+    draft(&app, me.id, id).await.map(Json)
+}
+
+/// Keep what I have begun; it goes once it is handed in.
+#[utoipa::path(put, path = "/assignments/{id}/draft", tag = "class", params(("id" = Uuid, Path)), request_body = DraftEdit,
+    responses((status = 200, body = Draft), (status = 400, body = Problem), (status = 403, body = Problem), (status = 404, body = Problem)))]
+async fn keep_draft(
+    State(app): State<App>,
+    Me(me): Me,
+    Path(id): Path<Uuid>,
+    Body(e): Body<DraftEdit>,
+) -> Answer<Json<Draft>> {
+    put_draft(&app, me.id, id, &e).await.map(Json)
+}
+
+/// Assignments I can still hand in for.
+#[utoipa::path(get, path = "/assignments/open", tag = "class", responses((status = 200, body = Vec<OpenAssignment>), (status = 401, body = Problem)))]
+async fn open_assignments(State(app): State<App>, Me(me): Me) -> Answer<Json<Vec<OpenAssignment>>> {
+    open_for(&app, me.id).await.map(Json)
 }
 
 /// One submission: of one's own, or of a class one teaches.
