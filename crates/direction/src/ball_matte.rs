@@ -24,6 +24,8 @@ pub struct MatteReading {
     /// Natural log of ambient irradiance in the same unit as the levels, with its spread; `None`
     /// if nothing above the noise.
     pub log_ambient: Option<(f64, f64)>,
+    /// Where it is too weak to be told: what it is at most, in 19 of 20 cases.
+    pub log_ambient_most: Option<f64>,
     /// The outline used.
     pub outline: Refined,
     /// Root mean square residual over the brightest fitted value.
@@ -593,7 +595,18 @@ impl Fitted {
         let log_ambient = (ambient > 2.0 * ambient_sd).then(|| (ambient.ln(), (ambient_sd / ambient).hypot(0.004)));
         let point = |i: usize| [s.value[i] + self.residual[i] / s.weight[i], s.value[i]].map(|v| v / top);
         let points = (0..n).step_by(n.div_ceil(PLOTTED).max(1)).map(point).collect();
-        MatteReading { lights, log_ambient, outline: *outline, residual: rms, samples: n, points, clipped, start }
+        let log_ambient_most = log_ambient.is_none().then(|| (ambient.max(0.0) + 2.0 * ambient_sd).max(1e-9).ln());
+        MatteReading {
+            lights,
+            log_ambient,
+            log_ambient_most,
+            outline: *outline,
+            residual: rms,
+            samples: n,
+            points,
+            clipped,
+            start,
+        }
     }
 }
 

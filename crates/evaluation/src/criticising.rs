@@ -3,7 +3,7 @@
 use crate::Failure;
 use crate::planting::{Job, Take, jobs};
 use crate::spoiling::Spoil;
-use adviser::{Mend, mends};
+use adviser::{Handle, Mend, mends};
 use clap::Args;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
@@ -24,6 +24,12 @@ pub(crate) struct Options {
     /// Only bases whose name holds this.
     #[arg(long, default_value = "")]
     only: String,
+    /// Print what each rule that should have found a fault says.
+    #[arg(long)]
+    why: bool,
+    /// Only faults whose name holds this.
+    #[arg(long, default_value = "")]
+    fault: String,
     /// Leave the change that is named first alone.
     #[arg(long)]
     no_change: bool,
@@ -107,6 +113,7 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
         .filter(|f| f.outcome == Outcome::Unsure)
         .map(|f| f.rule.as_str())
         .collect::<Vec<_>>();
+    let mut why = String::new();
     let mut line = format!("{:16} {:32}", j.base, j.fault.map_or("sound", |f| f.0));
     match j.fault {
         None => {
@@ -119,6 +126,11 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
             t.found = usize::from(at.is_some());
             t.in_two = usize::from(at.is_some_and(|k| k < 2));
             t.unsure = usize::from(at.is_none() && unsure.iter().any(|r| rules.contains(r)));
+            if o.why && at.is_none() {
+                for f in seen.verdict.findings.iter().filter(|f| rules.contains(&f.rule.as_str())) {
+                    why += &format!("\n    {} {:?} (limit {}): {}", f.rule, f.outcome, f.limit, f.says);
+                }
+            }
         }
     }
     line += &format!(" to change: {}", if named.is_empty() { "nothing".into() } else { named.join(", ") });
@@ -128,7 +140,9 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
             Some((m, seconds)) => {
                 t.times.push(seconds);
                 if let Some(after) = m.handle.on(&j.set) {
-                    let then = judged(&after, j.brief, j.take, j.spoil)?;
+                    // taken anew without what spoilt it
+                    let spoil = j.spoil.filter(|_| !matches!(m.handle, Handle::Retake { .. }));
+                    let then = judged(&after, j.brief, j.take, spoil)?;
                     t.changed = 1;
                     t.better = usize::from(holds(&then.verdict) > holds(&seen.verdict));
                     line += &format!(
@@ -138,16 +152,20 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
                         holds(&then.verdict),
                         m.holds
                     );
+                    if o.why {
+                        line += &format!(", then to change: {}", faults_in(&then.verdict).join(", "));
+                    }
                 }
             }
         }
     }
-    Ok((t, line))
+    Ok((t, line + &why))
 }
 
 /// Judges the bench.
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
-    let all = jobs(&o.only);
+    let mut all = jobs(&o.only);
+    all.retain(|j| o.fault.is_empty() || j.fault.is_some_and(|f| f.0.contains(&o.fault)));
     let done: Vec<_> = all.par_iter().map(|j| (j.base.clone(), one(j, o))).collect();
     let mut by: std::collections::BTreeMap<String, Tally> = std::collections::BTreeMap::new();
     let mut total = Tally::default();

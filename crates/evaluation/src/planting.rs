@@ -1,7 +1,7 @@
 //! Pictures of the bench of verdicts: kinds of sound ones, faults planted in them, how they are taken and marked.
 
 use crate::spoiling::{SPOILS, Spoil};
-use evidence::marks::{Mark, MarkKind, Marks, Patch, PatchRole, traced};
+use evidence::marks::{Cylinder, Mark, MarkKind, Marks, Patch, PatchRole, traced};
 use judging::critique::{Brief, brief};
 use lightset::set::{AmbientLight, Level, LightSet, SetLight, Source, SubjectKind};
 use optics::photo::{Photo, Samples};
@@ -92,7 +92,7 @@ impl Base {
                        "exposure": {"f_number": 5.6, "shutter_s": 0.008, "iso": 100}},
             "lights": [],
             "walls": [{"position_m": [0, 0, -1.6], "normal": [0, 0, 1], "width_m": 7, "height_m": 6, "colour": [self.wall, self.wall, self.wall]}],
-            "picture": {"width": 480, "height": 600, "samples": 16}
+            "picture": {"width": 640, "height": 800, "samples": 16}
         }))
         .expect("a set")
         .set;
@@ -138,6 +138,7 @@ fn walls(set: &mut LightSet, times: f64) {
 }
 
 const SKIN_UP: &[&str] = &["skin_bright", "clipping_lit", "clipping_forehead", "clipping_picture", "clipping_much"];
+const UNDER: &[&str] = &["skin_dark", "tone_low", "deep_share", "nothing_bright"];
 const FLATS: &[&str] = &["flat", "contrast_low"];
 const DARKS: &[&str] = &["fill_weak", "shadow_dark", "shadow_blocked"];
 const COLOURS: &[&str] = &["colours_apart", "colours_far", "tinted"];
@@ -147,12 +148,16 @@ fn faults() -> Vec<Fault> {
     vec![
         ("1.2 stops over", |s| expose(s, 1.2), SKIN_UP),
         ("2 stops over", |s| expose(s, 2.0), SKIN_UP),
-        ("1.3 stops under", |s| expose(s, -1.3), &["skin_dark", "tone_low", "deep_share"]),
-        ("2.2 stops under", |s| expose(s, -2.2), &["skin_dark", "tone_low", "deep_share"]),
+        ("1.3 stops under", |s| expose(s, -1.3), UNDER),
+        ("2.2 stops under", |s| expose(s, -2.2), UNDER),
         ("key 66 up", |s| key_at(s, 25.0, 66.0), &["key_high", "sockets", "no_catchlight"]),
         ("key from 35 below", |s| key_at(s, 30.0, -35.0), &["key_low", "from_below", "catchlight_low"]),
-        ("key 105 aside", |s| key_at(s, 105.0, 15.0), &["aside_much", "look_other", "no_catchlight"]),
-        ("key behind", |s| key_at(s, 150.0, 20.0), &["aside_much", "look_other", "no_catchlight", "many_keys"]),
+        // by the face alone it is a flat or dark face: what lights it then is the fill
+        (
+            "key behind",
+            |s| key_at(s, 150.0, 20.0),
+            &["aside_much", "look_other", "no_catchlight", "many_keys", "contrast_low", "flat", "skin_dark"],
+        ),
         (
             "fill as strong as the key",
             |s| {
@@ -160,16 +165,6 @@ fn faults() -> Vec<Fault> {
                 s.lights[1].level = k;
             },
             &["flat", "contrast_low", "many_keys"],
-        ),
-        (
-            "no fill, a dark room",
-            |s| {
-                s.lights.remove(1);
-                if let Some(a) = &mut s.ambient {
-                    a.level.by(-4.0);
-                }
-            },
-            DARKS,
         ),
         (
             "fill from below",
@@ -218,6 +213,21 @@ fn faults() -> Vec<Fault> {
 fn faults_of(brief: &Brief) -> Vec<Fault> {
     let asks = |m: &str| brief.ranges.get(m).copied();
     let mut out = faults();
+    if asks("key_over_fill_stops").is_some_and(|r| r.most.is_some_and(|m| m < 4.0)) {
+        out.push((
+            "no fill, a dark room",
+            |s| {
+                s.lights.remove(1);
+                if let Some(a) = &mut s.ambient {
+                    a.level.by(-4.0);
+                }
+            },
+            DARKS,
+        ));
+    }
+    if asks("key_aside_deg").is_some_and(|r| r.most.is_some_and(|m| m < 95.0)) {
+        out.push(("key 105 aside", |s| key_at(s, 105.0, 15.0), &["aside_much", "look_other", "no_catchlight"]));
+    }
     if asks("key_size_deg").is_some_and(|r| r.least.is_some_and(|l| l > 4.0)) {
         out.push(("a key of 2 degrees", |s| s.lights[0].source = face(2.0, 1.5), &["hard_source"]));
     }
@@ -248,14 +258,13 @@ fn faults_of(brief: &Brief) -> Vec<Fault> {
     if asks("background_across_stops").is_some() {
         out.extend([(
             "lamp on one side of the wall",
-            |s| lamp_at_wall(s, 1.5, [1.2, 0.4, -1.0], [0.75, 0.2, -1.6]),
+            |s| lamp_at_wall(s, 2.4, [1.2, 0.4, -1.0], [0.75, 0.2, -1.6]),
             &["ground_uneven", "hot_spot", "background_bright"],
         )] as [Fault; 1]);
     }
     if asks("background_under_stops").is_some_and(|r| r.least.is_some_and(|l| l > 0.0)) {
-        out.extend(
-            [("white wall", |s| walls(s, 6.0), &["background_bright", "ground_bright", "no_separation"])] as [Fault; 1]
-        );
+        out.extend([("white wall", |s| walls(s, 18.0), &["background_bright", "ground_bright", "no_separation"])]
+            as [Fault; 1]);
         out.push(("a grey wall", |s| walls(s, 4.0), &["background_bright", "no_separation"]));
     }
     out
@@ -300,12 +309,12 @@ fn taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), String>
             continue;
         }
         if let Some((at, _)) = studio::project(set, studio::in_set(s, own.map(|v| v * head))) {
-            marks.marks.push(patch(role, at, 7.0));
+            marks.marks.push(patch(role, at, 9.0));
         }
     }
     let (w, h) = (f64::from(set.picture.width), f64::from(set.picture.height));
-    marks.marks.push(patch(PatchRole::Background, [0.09 * w, 0.2 * h], 14.0));
-    marks.marks.push(patch(PatchRole::BackgroundFar, [0.91 * w, 0.2 * h], 14.0));
+    marks.marks.push(patch(PatchRole::Background, [0.09 * w, 0.2 * h], 18.0));
+    marks.marks.push(patch(PatchRole::BackgroundFar, [0.91 * w, 0.2 * h], 18.0));
     Ok((photo, marks))
 }
 
@@ -323,7 +332,7 @@ fn bottle(variant: usize) -> LightSet {
         "lights": [strip("key", 62.0 + 2.0 * (k % 3.0), -0.6), strip("fill", -64.0 - 2.0 * (k % 2.0), -1.1)],
         "walls": [{"position_m": [0, 0, -1.6], "normal": [0, 0, 1], "width_m": 6, "height_m": 5, "colour": [0.03, 0.03, 0.03]}],
         "ambient": {"level": {"stops": -6}},
-        "picture": {"width": 420, "height": 600, "samples": 16}
+        "picture": {"width": 560, "height": 800, "samples": 16}
     }))
     .expect("a set")
     .set
@@ -336,11 +345,11 @@ fn strip_of(s: &mut LightSet, k: usize, w: f64, h: f64) {
 fn bottle_faults() -> Vec<Fault> {
     vec![
         (
-            "both strips gone",
+            "a lamp by the lens for the strips",
             |s| {
-                let e = s.lights[0].level.clone();
-                s.lights.clear();
-                s.ambient = Some(AmbientLight { level: e, cct_k: None, map: None });
+                s.lights.truncate(1);
+                (s.lights[0].azimuth_deg, s.lights[0].elevation_deg) = (Some(4.0), Some(24.0));
+                s.lights[0].source = face(8.0, 0.9);
             },
             &["no_lines", "one_sided", "line_weak"],
         ),
@@ -354,8 +363,8 @@ fn bottle_faults() -> Vec<Fault> {
         (
             "strips half as high",
             |s| {
-                strip_of(s, 0, 0.22, 0.12);
-                strip_of(s, 1, 0.22, 0.12);
+                strip_of(s, 0, 0.22, 0.19);
+                strip_of(s, 1, 0.22, 0.19);
             },
             &["line_broken"],
         ),
@@ -370,7 +379,7 @@ fn bottle_faults() -> Vec<Fault> {
         ),
         ("lit wall", |s| walls(s, 22.0), &["ground_bright", "background_bright", "label_lost"]),
         ("two stops over", |s| expose(s, 2.2), &["label_bright", "clipping_label", "line_burnt"]),
-        ("three stops under", |s| expose(s, -3.0), &["label_dark", "line_weak", "tone_low"]),
+        ("three stops under", |s| expose(s, -3.0), &["label_dark", "line_weak", "tone_low", "nothing_bright"]),
     ]
 }
 
@@ -383,9 +392,16 @@ fn bottle_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), 
     else {
         return Err("the bottle is out of the frame".into());
     };
-    marks.marks.extend(traced(&photo, [foot, head]).ok().map(|body| mark("body", MarkKind::Cylinder(body))));
-    marks.marks.push(patch(PatchRole::Label, label, 8.0));
-    marks.marks.push(patch(PatchRole::Background, [40.0, 120.0], 14.0));
+    // what cannot be traced against its ground is marked by hand: the upright part, as it is
+    let by_hand = || {
+        let ([low, high], edge) = ([at([0.0, -0.14, 0.0])?, at([0.0, 0.03, 0.0])?], at([0.036, -0.05, 0.0])?);
+        let middle = f64::midpoint(low[0], high[0]);
+        Some(Cylinder { axis: [low, high], radius_px: (edge[0] - middle).abs(), profile: Vec::new() })
+    };
+    let body = traced(&photo, [foot, head]).ok().or_else(by_hand);
+    marks.marks.extend(body.map(|body| mark("body", MarkKind::Cylinder(body))));
+    marks.marks.push(patch(PatchRole::Label, label, 10.0));
+    marks.marks.push(patch(PatchRole::Background, [54.0, 160.0], 18.0));
     Ok((photo, marks))
 }
 
@@ -412,16 +428,12 @@ fn can_faults() -> Vec<Fault> {
             },
             &["no_lines", "line_weak"],
         ),
-        (
-            "strips half as high",
-            |s| {
-                strip_of(s, 0, 0.22, 0.05);
-                strip_of(s, 1, 0.22, 0.05);
-            },
-            &["line_broken"],
-        ),
         ("three stops over", |s| expose(s, 3.0), &["label_bright", "clipping_label", "line_burnt", "tone_high"]),
-        ("three stops under", |s| expose(s, -3.4), &["label_dark", "line_weak", "tone_low", "deep_share"]),
+        (
+            "three stops under",
+            |s| expose(s, -3.4),
+            &["label_dark", "line_weak", "tone_low", "deep_share", "nothing_bright"],
+        ),
     ]
 }
 
@@ -435,8 +447,8 @@ fn can_taken(set: &LightSet, spoil: Option<Spoil>) -> Result<(Photo, Marks), Str
     // the print faces the lens wherever the can is turned
     let label = [f64::midpoint(foot[0], head[0]), 0.4 * head[1] + 0.6 * foot[1]];
     marks.marks.extend(traced(&photo, [foot, head]).ok().map(|body| mark("body", MarkKind::Cylinder(body))));
-    marks.marks.push(patch(PatchRole::Label, label, 8.0));
-    marks.marks.push(patch(PatchRole::Background, [40.0, 120.0], 14.0));
+    marks.marks.push(patch(PatchRole::Label, label, 10.0));
+    marks.marks.push(patch(PatchRole::Background, [54.0, 160.0], 18.0));
     Ok((photo, marks))
 }
 
@@ -461,12 +473,12 @@ fn shoe(variant: usize) -> LightSet {
 fn shoe_faults() -> Vec<Fault> {
     vec![
         ("a dark ground", |s| walls(s, 0.2), &["ground_dark", "background_dark"]),
-        ("2 stops under", |s| expose(s, -2.0), &["ground_dark", "tone_low", "deep_share"]),
+        ("2 stops under", |s| expose(s, -2.0), &["ground_dark", "tone_low", "deep_share", "nothing_bright"]),
         ("2.5 stops over", |s| expose(s, 2.5), &["clipping_picture", "clipping_much", "ground_bright", "tone_high"]),
         (
             "lamp on one side of the wall",
             |s| lamp_at_wall(s, 2.2, [1.0, 0.5, -0.8], [0.6, 0.2, -1.2]),
-            &["ground_uneven", "hot_spot", "ground_bright"],
+            &["ground_uneven", "hot_spot", "ground_bright", "clipping_picture"],
         ),
     ]
 }

@@ -7,9 +7,9 @@ pub(crate) enum Spoil {
     Noise(f64),
     /// Pressed as JPEG at a quality and opened again.
     Pressed(u8),
-    /// Moved by so many pixels in a direction, degrees.
+    /// Moved by so many thousandths of the longer side in a direction, degrees.
     Moved(f64, f64),
-    /// Out of focus by a disc of so many pixels across.
+    /// Out of focus by a disc of so many thousandths of the longer side across.
     Soft(f64),
 }
 
@@ -17,9 +17,9 @@ pub(crate) enum Spoil {
 pub(crate) const SPOILS: [(&str, Spoil, &[&str]); 5] = [
     ("noise of 5 %", Spoil::Noise(0.05), &["noise"]),
     ("pressed at quality 9", Spoil::Pressed(9), &["blocks"]),
-    ("moved by 8 pixels level", Spoil::Moved(8.0, 0.0), &["smeared", "unsharp"]),
-    ("moved by 12 pixels upright", Spoil::Moved(12.0, 90.0), &["smeared", "unsharp"]),
-    ("out of focus by 9 pixels", Spoil::Soft(9.0), &["unsharp", "subject_soft"]),
+    ("moved by 13 thousandths level", Spoil::Moved(13.0, 0.0), &["smeared", "unsharp"]),
+    ("moved by 20 thousandths upright", Spoil::Moved(20.0, 90.0), &["smeared", "unsharp"]),
+    ("out of focus by 15 thousandths", Spoil::Soft(15.0), &["unsharp", "subject_soft"]),
 ];
 
 /// A mean over places about each pixel, in encoded values.
@@ -49,6 +49,7 @@ impl Spoil {
     /// On 8-bit red, green, blue.
     pub(crate) fn on(self, rgb: Vec<u8>, w: u32, h: u32) -> Result<Vec<u8>, String> {
         let (wide, high) = (w as usize, h as usize);
+        let pixels = |thousandths: f64| thousandths / 1000.0 * f64::from(w.max(h));
         Ok(match self {
             Spoil::Noise(sd) => {
                 let mut state = 11u64;
@@ -67,11 +68,11 @@ impl Spoil {
             Spoil::Moved(long, deg) => {
                 let (s, c) = deg.to_radians().sin_cos();
                 let places: Vec<(f64, f64)> =
-                    (0..15).map(|i| (f64::from(i) / 14.0 - 0.5) * long).map(|k| (k * c, k * s)).collect();
+                    (0..15).map(|i| (f64::from(i) / 14.0 - 0.5) * pixels(long)).map(|k| (k * c, k * s)).collect();
                 blurred(&rgb, wide, high, &places)
             }
             Spoil::Soft(across) => {
-                let r = across / 2.0;
+                let r = pixels(across) / 2.0;
                 let grid = || (-6..=6).map(move |i| f64::from(i) / 6.0 * r);
                 let places: Vec<(f64, f64)> =
                     grid().flat_map(|y| grid().map(move |x| (x, y))).filter(|(x, y)| x.hypot(*y) <= r).collect();

@@ -120,6 +120,8 @@ pub struct Reached {
 pub struct Filled {
     /// Its level relative to the key.
     pub level: LevelSpread,
+    /// It is at most that: nothing that fills was found.
+    pub bound: bool,
     /// Marks that say so.
     pub evidence: Vec<String>,
 }
@@ -167,6 +169,21 @@ pub fn fill_by_patches(by_lights: LevelSpread, c: &Contrast, lit: Reached, shado
 pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Reached; 2]>) -> Option<Ratios> {
     let mut ratio_from = RatioFrom::Lights;
     let (ratio, at_least, says) = match (filled, c) {
+        (Some(f), _) if f.bound => {
+            let least = -f.level.stops;
+            let r = LightingRatio::over(f.level);
+            let most = LEAST_FILL_STOPS.max(least + 2.0).exp2();
+            let r = LightingRatio {
+                key_to_fill_range: [least.exp2(), most],
+                key_plus_fill_to_fill_range: [1.0 + least.exp2(), 1.0 + most],
+                ..r
+            };
+            let says = format!(
+                "Key to fill {:.0} : 1 or more: nothing that fills was found, and what fills more than that would have been seen.",
+                r.key_to_fill_range[0]
+            );
+            (r, true, says)
+        }
         (Some(f), c) => {
             let by_patches = c.zip(reached).map(|(c, [lit, shadow])| (fill_by_patches(f.level, c, lit, shadow), c));
             let level = match &by_patches {

@@ -78,7 +78,7 @@ async function save() {
       <BThead><BTr><BTh>Measure</BTh><BTh>Least</BTh><BTh>Most</BTh><BTh>Unit</BTh><BTh><span class="visually-hidden">Remove</span></BTh></BTr></BThead>
       <BTbody>
         <BTr v-for="a in asked" :key="a.measure" :data-test="`house-${a.measure}`">
-          <BTd>{{ a.title }}</BTd>
+          <BTd>{{ a.title }}<br /><code class="small quiet">{{ a.measure }}</code></BTd>
           <BTd class="num"><NumberField v-if="a.least" :label="`Least, ${a.measure}`" hidden-label :value="h.ranges[a.measure]?.least" :least="-1000" :most="1000" @change="(x) => range(a.measure, 'least', x)" /></BTd>
           <BTd class="num"><NumberField v-if="a.most" :label="`Most, ${a.measure}`" hidden-label :value="h.ranges[a.measure]?.most" :least="-1000" :most="1000" @change="(x) => range(a.measure, 'most', x)" /></BTd>
           <BTd>{{ a.unit }}</BTd>

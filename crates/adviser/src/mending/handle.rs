@@ -64,12 +64,46 @@ pub enum Handle {
         /// Its place in the list of lights.
         light: usize,
     },
+    /// The head of the first person is turned.
+    Head {
+        /// Tilt to a shoulder, degrees, as the set counts it.
+        tilt_deg: f64,
+        /// Nod, degrees, positive down.
+        nod_deg: f64,
+    },
+    /// Nothing of the set: the picture is taken or kept anew.
+    Retake {
+        /// What is done otherwise.
+        how: Retake,
+    },
     /// A rim light is put up behind the subject, on the side away from the key.
     Rim {
         /// Stops against the key.
         stops: f64,
     },
 }
+
+/// How a picture is taken or kept anew.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Retake {
+    /// Camera and subject still.
+    Still,
+    /// In focus.
+    Focused,
+    /// At a lower speed of the sensor.
+    Slower,
+    /// From the original file, pressed less.
+    Whole,
+}
+
+/// All ways to take a picture anew, with the rules that ask for it.
+pub(crate) const RETAKES: [(Retake, &[&str]); 4] = [
+    (Retake::Still, &["smeared"]),
+    (Retake::Focused, &["unsharp", "subject_soft"]),
+    (Retake::Slower, &["noise"]),
+    (Retake::Whole, &["blocks"]),
+];
 
 /// How far behind the subject a rim light that is put up stands, degrees.
 const RIM_AT: [f64; 2] = [145.0, 25.0];
@@ -134,7 +168,14 @@ impl Handle {
 
     /// Whether it only changes levels, colours or the camera: everything stands where it stood.
     pub(crate) fn only_levels(&self) -> bool {
-        !matches!(self, Handle::Round { .. } | Handle::Height { .. } | Handle::Face { .. } | Handle::Rim { .. })
+        !matches!(
+            self,
+            Handle::Round { .. }
+                | Handle::Height { .. }
+                | Handle::Face { .. }
+                | Handle::Rim { .. }
+                | Handle::Head { .. }
+        )
     }
 
     /// The set after it; `None` where the set has no such light. The background gets its light by its own tone, so that nothing else
@@ -177,6 +218,11 @@ impl Handle {
                 for w in out.walls.iter_mut().filter(|w| w.is_background()) {
                     w.colour = w.colour.map(|c| (c * stops.exp2()).clamp(0.0, MOST_TONE));
                 }
+            }
+            Handle::Head { tilt_deg, nod_deg } => {
+                let head = out.subjects.first_mut()?;
+                head.roll_deg += tilt_deg;
+                head.pitch_deg += nod_deg;
             }
             Handle::Rim { stops } => {
                 let key = set.lights.iter().find(|l| !l.off)?;
@@ -262,6 +308,23 @@ impl Handle {
             Handle::Balance { light } => {
                 format!("Gel the {} to the colour of the key, or change its lamp.", name(light))
             }
+            Handle::Head { nod_deg, .. } if nod_deg.abs() > 0.5 => {
+                format!("{} the chin by {:.0}\u{b0}.", if nod_deg < 0.0 { "Lift" } else { "Lower" }, nod_deg.abs())
+            }
+            Handle::Head { tilt_deg, .. } => format!("Have the head upright: {:.0}\u{b0} back.", tilt_deg.abs()),
+            Handle::Retake { how: Retake::Still } => {
+                "Take it again with camera and subject still: a tripod, a shorter shutter, or flash that does its work."
+                    .into()
+            }
+            Handle::Retake { how: Retake::Focused } => {
+                "Take it again in focus, on the near eye or the label, the aperture a stop or two smaller.".into()
+            }
+            Handle::Retake { how: Retake::Slower } => {
+                "Take it again at a lower ISO, with more light or a longer shutter in its place.".into()
+            }
+            Handle::Retake { how: Retake::Whole } => {
+                "Save it again from the original at a higher quality, and send that file itself.".into()
+            }
             Handle::Off { light } => format!("Switch the {} off.", name(light)),
             Handle::Rim { stops } => format!(
                 "Put a light behind the subject on the side away from the key, {} the key.",
@@ -299,6 +362,15 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
     }
     out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Room { stops }));
     out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Ground { stops }));
+    if let Some(s) = set.subjects.first() {
+        // back to upright and level, where it is far from it
+        if s.roll_deg.abs() > 4.0 {
+            out.push(Handle::Head { tilt_deg: -s.roll_deg, nod_deg: 0.0 });
+        }
+        if s.pitch_deg.abs() > 4.0 {
+            out.push(Handle::Head { tilt_deg: 0.0, nod_deg: -s.pitch_deg });
+        }
+    }
     if !set.lights.iter().any(|l| Role::of_name(&l.name) == Role::Rim && !l.off) {
         out.extend([-1.0, 0.0].map(|stops| Handle::Rim { stops }));
     }

@@ -13,8 +13,8 @@ pub(crate) use handle::wider;
 use crate::changes::changes;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
-use handle::handles;
-use judging::critique::{Brief, Finding, Outcome, Promise, Verdict, judge};
+use handle::{RETAKES, handles};
+use judging::critique::{Brief, Outcome, Promise, Verdict, judge};
 use judging::takes::Change;
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
@@ -27,10 +27,16 @@ use utoipa::ToSchema;
 const MOST_STEPS: usize = 4;
 /// Gravity that a change must take away to be worth a hand.
 const WORTH: f64 = 0.25;
-/// Gravity counted for a rule that is undecided, and won back where one holds for sure.
-const UNSURE: f64 = 0.35;
+/// What is foretold of a measure that a change moves may be off by so many of its steps (one standard deviation).
+const FORETOLD_STEPS: f64 = 0.4;
+/// A measure is moved by a change if it moves by more than this, in its steps.
+const MOVED_STEPS: f64 = 0.05;
+/// Gravity of a rule that does not hold, beside that of what it spoils.
+const HELD: f64 = 0.3;
+/// More rules that are likely to hold after a change that is named.
+const LEAST_HELD: f64 = 0.25;
 /// What carrying a lamp farther costs, so that of two changes that do as much the smaller comes first; gravity.
-const EFFORT: f64 = 0.04;
+const EFFORT: f64 = 0.12;
 
 /// A finding before and after a change.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -87,14 +93,29 @@ impl Mend {
     }
 }
 
-/// What is wrong with a picture, as one figure: gravity of its faults, less of what is undecided.
-fn wrong(v: &Verdict) -> f64 {
-    let of = |f: &Finding| match f.outcome {
-        Outcome::Fault => f.severity,
-        Outcome::Unsure => UNSURE * f.severity,
-        _ => 0.0,
-    };
-    v.findings.iter().map(of).sum()
+/// What is to be expected to be wrong with a picture, and how many rules of it hold.
+#[derive(Clone, Copy)]
+struct Expected {
+    wrong: f64,
+    hold: f64,
+}
+
+impl Expected {
+    /// Of a verdict; `before` is the one it was foretold from, if it was.
+    fn of(v: &Verdict, before: Option<&Verdict>) -> Expected {
+        let mut out = Expected { wrong: 0.0, hold: 0.0 };
+        for f in &v.findings {
+            let was = before.and_then(|b| b.findings.iter().find(|b| b.rule == f.rule)).and_then(|b| b.value);
+            let moved =
+                before.is_some() && was.zip(f.value).is_none_or(|(b, a)| (a - b).abs() > MOVED_STEPS * f.weighed.step);
+            let more = if moved { FORETOLD_STEPS } else { 0.0 };
+            if let Some(p) = f.broken(more) {
+                out.wrong += f.expected(more) + HELD * p;
+                out.hold += 1.0 - p;
+            }
+        }
+        out
+    }
 }
 
 fn held(v: &Verdict) -> usize {
@@ -104,13 +125,17 @@ fn held(v: &Verdict) -> usize {
 /// How much of a hand's work a change is, 0 to 1 and a little more.
 fn effort(h: &Handle) -> f64 {
     match *h {
-        Handle::Expose { stops } => 0.3 * stops.abs() / 2.0,
+        Handle::Expose { stops } => 0.3 + 0.7 * stops.abs(),
+        // the key sets the exposure: more of it is seldom what is meant
+        Handle::Power { light: 0, stops } if stops > 0.0 => 0.9 + 0.6 * stops,
         Handle::Power { stops, .. } | Handle::Room { stops } | Handle::Ground { stops } => {
             0.4 + 0.6 * stops.abs() / 2.0
         }
         Handle::Round { deg, .. } | Handle::Height { deg, .. } => 0.4 + deg.abs() / 45.0,
         Handle::Face { times, .. } => 0.8 + times.ln().abs(),
         Handle::Balance { .. } => 0.5,
+        Handle::Head { tilt_deg, nod_deg } => 0.3 + (tilt_deg.abs() + nod_deg.abs()) / 60.0,
+        Handle::Retake { .. } => 0.5,
         // somebody put it there
         Handle::Off { .. } => 10.0,
         Handle::Rim { .. } => 1.5,
@@ -133,9 +158,12 @@ struct Tried {
 }
 
 fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brief: &Brief) -> Vec<Tried> {
-    let was = wrong(&from.verdict);
-    handles(&from.set)
-        .into_par_iter()
+    let was = Expected::of(&from.verdict, None);
+    let broken = |rule: &str| from.verdict.findings.iter().any(|f| f.rule == rule && f.outcome == Outcome::Fault);
+    let anew = RETAKES.iter().filter(|(_, rules)| rules.iter().any(|r| broken(r)));
+    let mut all = handles(&from.set);
+    all.extend(anew.map(|(how, _)| Handle::Retake { how: *how }));
+    all.into_par_iter()
         .filter_map(|handle| {
             let set = handle.on(&from.set)?;
             let only_levels = handle.only_levels() && set.lights.len() == from.set.lights.len();
@@ -144,10 +172,14 @@ fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brie
                 Handle::Balance { light } => from.set.lights.get(light).map(|l| l.name.as_str()),
                 _ => None,
             };
-            let shift = Shift { balanced, before, after: &after, set: &set, marks, brief: &brief.id };
+            let shift = Shift { handle: &handle, balanced, before, after: &after, set: &set, marks, brief: &brief.id };
             let readings = shift.apply(&from.readings);
             let verdict = judge(&readings, marks, brief);
-            let worth = was - wrong(&verdict) - EFFORT * effort(&handle);
+            let then = Expected::of(&verdict, Some(&from.verdict));
+            if then.hold < was.hold + LEAST_HELD || held(&verdict) <= held(&from.verdict) {
+                return None;
+            }
+            let worth = was.wrong - then.wrong - EFFORT * effort(&handle);
             Some(Tried { handle, after: Step { set, readings, verdict }, worth })
         })
         .collect()
@@ -196,7 +228,7 @@ pub fn mends(
 ) -> Result<Vec<Mend>, String> {
     let verdict = judge(readings, marks, brief);
     let places = studio::metered(set)?.points;
-    let all = wrong(&verdict);
+    let all = Expected::of(&verdict, None).wrong;
     let mut now = Step { set: set.clone(), readings: readings.clone(), verdict };
     let mut out: Vec<Mend> = Vec::new();
     while out.len() < MOST_STEPS {
@@ -211,7 +243,8 @@ pub fn mends(
             held: held(&now.verdict),
             holds: held(&best.after.verdict),
             of: findings.iter().filter(|f| f.outcome != Outcome::CannotTell).count(),
-            gain: (wrong(&now.verdict) - wrong(&best.after.verdict)) / all.max(1e-9),
+            gain: (Expected::of(&now.verdict, None).wrong - Expected::of(&best.after.verdict, None).wrong)
+                / all.max(1e-9),
             foreseen: foreseen(&now.verdict, &best.after.verdict),
             set: best.after.set.clone(),
         };

@@ -1,5 +1,6 @@
 //! What a picture would be read as after a change of its set: its own reading, moved by what the studio says the change does.
 
+use super::handle::{Handle, Retake};
 use crate::moves::{Gives, gives};
 use evidence::looks::{has_low_fill, name_look};
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
@@ -17,6 +18,10 @@ use studio::FlatMeters;
 const TOP_STOPS: f64 = 2.47;
 /// Of what is clipped half is left after so many stops less (from memory: highlights thin out with brightness).
 const HALVES_STOPS: f64 = 0.5;
+/// Noise of a camera at its lowest speed, % of the range (common practice).
+const CLEAN_NOISE: f64 = 0.5;
+/// Width of an edge in focus, pixels (common practice: two to three after demosaicing).
+const SHARP_PIXELS: f64 = 2.5;
 /// Stops of a step of the histogram.
 const STEP_STOPS: f64 = 0.5;
 /// One standard deviation of where a light that was put up stands, degrees.
@@ -77,6 +82,8 @@ enum Moved<'a> {
 
 /// From what a set gave to what it gives, on one reading.
 pub(crate) struct Shift<'a> {
+    /// What is done.
+    pub handle: &'a Handle,
     pub before: &'a Given,
     pub after: &'a Given,
     /// The set after it, for lights that were put up.
@@ -131,6 +138,30 @@ impl Shift<'_> {
         self.eyes(r, &mut out);
         self.lines(r, &mut out);
         self.whole(&mut out);
+        match *self.handle {
+            Handle::Head { tilt_deg, nod_deg } => {
+                for f in out.by_mark.values_mut().filter_map(|m| m.face.as_mut()) {
+                    f.tilted_deg += tilt_deg;
+                    f.nodded_deg -= nod_deg;
+                }
+            }
+            Handle::Retake { how } => {
+                let clean = |v: &mut f64, most: f64| *v = v.min(most);
+                if let Some(t) = out.texture.as_mut() {
+                    match how {
+                        Retake::Still => t.smear_permille.iter_mut().for_each(|v| clean(v, 0.0)),
+                        Retake::Focused => {}
+                        Retake::Slower => clean(&mut t.noise_percent, CLEAN_NOISE),
+                        Retake::Whole => clean(&mut t.blocks_percent, 0.0),
+                    }
+                    if matches!(how, Retake::Still | Retake::Focused) {
+                        t.edge_permille.iter_mut().for_each(|v| clean(v, SHARP_PIXELS * t.pixel_permille));
+                        t.subject_edge_permille.iter_mut().for_each(|v| clean(v, SHARP_PIXELS * t.pixel_permille));
+                    }
+                }
+            }
+            _ => {}
+        }
         by_brief(&mut out.exposure, self.brief, self.marks.exposure.as_ref());
         out
     }
@@ -300,16 +331,22 @@ impl Shift<'_> {
         let by = f64::midpoint(subject, ground);
         e.median_stops_from_grey += by;
         e.clipped_fraction = clipped(e.clipped_fraction, by, near_top(&e.histogram, by));
-        let n = e.histogram.len() as i64;
-        let steps = (by / STEP_STOPS).round() as i64;
-        if n > 0 && steps != 0 {
-            let mut moved = vec![0.0; n as usize];
-            for (i, v) in e.histogram.iter().enumerate() {
-                moved[(i as i64 + steps).clamp(0, n - 1) as usize] += v;
-            }
-            e.histogram = moved;
-        }
+        e.histogram = moved(&e.histogram, by);
     }
+}
+
+/// A histogram of half stops with all of it so many stops brighter; what leaves it stays in its last step.
+fn moved(histogram: &[f64], by: f64) -> Vec<f64> {
+    let last = histogram.len().saturating_sub(1) as i64;
+    let steps = by / STEP_STOPS;
+    let (whole, part) = (steps.floor() as i64, steps - steps.floor());
+    let mut out = vec![0.0; histogram.len()];
+    for (i, v) in histogram.iter().enumerate() {
+        let to = |k: i64| (i as i64 + whole + k).clamp(0, last) as usize;
+        out[to(0)] += (1.0 - part) * v;
+        out[to(1)] += part * v;
+    }
+    out
 }
 
 /// Whether a difference of colour is that of a light: what lifts the shadows colours their side.
@@ -346,6 +383,8 @@ mod tests {
     fn what_is_clipped_grows_with_exposure_and_shrinks_without() {
         assert!((clipped(0.2, -1.0, 0.0) - 0.05).abs() < 1e-9);
         assert!((clipped(0.2, 0.7, 0.1) - 0.3).abs() < 1e-9);
+        assert_eq!(moved(&[0.0, 1.0, 0.0, 0.0], 0.75), [0.0, 0.0, 0.5, 0.5]);
+        assert_eq!(moved(&[0.2, 0.0, 0.8], -0.5), [0.2, 0.8, 0.0]);
         // all of a histogram in its last step under the top
         let mut h = vec![0.0; 20];
         h[16] = 1.0;

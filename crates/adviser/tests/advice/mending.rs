@@ -128,6 +128,59 @@ fn nothing_is_changed_where_nothing_is_wrong() {
     assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), &mut |_| true).unwrap().is_empty());
 }
 
+/// A set and a reading of it with more said by hand: of the face, of what the picture is made of.
+fn spoilt(pose: [f64; 2], texture: serde_json::Value) -> (Readings, Marks, LightSet) {
+    let (r, mut m) = read([35.0, 30.0], 30.0, -1.2, 1.2, -1.2);
+    let mut r = serde_json::to_value(&r).unwrap();
+    r["texture"] = texture;
+    r["by_mark"]["f"] = json!({"face": {"turned_deg": 0.0, "turned_sd_deg": 2.0, "nodded_deg": pose[1], "nodded_sd_deg": 2.0, "tilted_deg": pose[0], "map": []}});
+    let face = json!({"format": "slant-marks/1", "marks": [{"id": "f", "kind": "face", "points": {
+        "brow": [40, 20], "nose_root": [40, 28], "nose_tip": [40, 40], "mouth_left": [30, 50], "mouth_right": [50, 50]}}]});
+    m.marks.extend(Marks::from_value(face).map(|m| m.marks).unwrap_or_default());
+    let mut s = set([35.0, 30.0], 30.0, -1.2);
+    (s.subjects[0].roll_deg, s.subjects[0].pitch_deg) = (pose[0], -pose[1]);
+    (serde_json::from_value(r).expect("readings"), m, s)
+}
+
+fn fine() -> serde_json::Value {
+    json!({"noise_percent": 0.4, "blocks_percent": 0.0, "edge_permille": 2.0, "smear_permille": 0.3, "smear_deg": 0.0, "pixel_permille": 0.5})
+}
+
+#[test]
+fn what_is_no_matter_of_light_is_not_mended_by_light() {
+    for (field, bad, words) in [
+        ("smear_permille", 12.0, "still"),
+        ("edge_permille", 9.0, "in focus"),
+        ("noise_percent", 5.0, "lower ISO"),
+        ("blocks_percent", 0.5, "original"),
+    ] {
+        let mut texture = fine();
+        texture[field] = json!(bad);
+        let (r, m, s) = spoilt([0.0, 0.0], texture);
+        let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+        assert_eq!(all.len(), 1, "{field}: {:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
+        assert!(matches!(all[0].handle, Handle::Retake { .. }) && all[0].says.contains(words), "{}", all[0].says);
+        assert!(all[0].holds > all[0].held && all[0].changes.is_empty(), "the set stays as it is");
+        assert_eq!(all[0].set.lights, s.lights);
+    }
+    // nothing of it is named where nothing of it is found
+    let (r, m, s) = spoilt([0.0, 0.0], fine());
+    assert!(mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap().is_empty());
+}
+
+#[test]
+fn a_head_is_turned_back_before_a_lamp_is_carried() {
+    for (pose, words) in [([20.0, 0.0], "upright: 20"), ([0.0, -22.0], "Lift the chin by 22")] {
+        let (r, m, s) = spoilt(pose, fine());
+        let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+        let head = all.first().expect("a change");
+        assert!(head.says.contains(words), "{:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
+        let set = head.handle.on(&s).expect("a set");
+        assert!(set.subjects[0].roll_deg.abs() < 1e-9 && set.subjects[0].pitch_deg.abs() < 1e-9);
+        assert!(head.foreseen.iter().any(|f| f.before == Outcome::Fault && f.after == Outcome::Holds));
+    }
+}
+
 #[test]
 fn telling_can_be_stopped() {
     let (r, m) = read([70.0, 60.0], 3.0, -4.0, 4.0, 0.5);

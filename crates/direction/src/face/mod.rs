@@ -49,6 +49,11 @@ use plates::{Layer, SAMPLES, Samples};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
+/// So far under the strongest light (natural log) ambient light is not told any more.
+const FAINTEST: f64 = 4.2;
+/// One standard deviation of it, natural log.
+const AMBIENT_SD: f64 = 0.8;
+
 /// What a face says.
 #[derive(Debug, Clone)]
 pub struct FaceReading {
@@ -56,6 +61,8 @@ pub struct FaceReading {
     pub lights: Vec<Seen>,
     /// Natural log of the ambient irradiance in the unit of the levels, with its spread.
     pub log_ambient: Option<(f64, f64)>,
+    /// Where it is too weak to be told: what it is at most, in 19 of 20 cases.
+    pub log_ambient_most: Option<f64>,
     /// Degrees turned to image right, nodded up, tilted clockwise.
     pub pose_deg: [f64; 3],
     /// Spread of the turn, degrees.
@@ -389,7 +396,8 @@ fn describe(
     let s = &face.samples;
     FaceReading {
         lights,
-        log_ambient: (ambient > strongest - 4.2).then_some((ambient, 0.8)),
+        log_ambient: (ambient > strongest - FAINTEST).then_some((ambient, AMBIENT_SD)),
+        log_ambient_most: (ambient <= strongest - FAINTEST).then_some(strongest - FAINTEST + 2.0 * AMBIENT_SD),
         pose_deg,
         turn_sd_deg: apart.hypot(TURN_SD_DEG),
         nod_sd_deg: NOD_SD_DEG,

@@ -31,6 +31,8 @@ pub(crate) struct Gathered {
     pub(crate) reading: MarkReading,
     pub(crate) evidence: Vec<Evidence>,
     pub(crate) ambient: Option<(f64, f64)>,
+    /// What it is at most, where it is too weak to be told.
+    pub(crate) ambient_most: Option<f64>,
     pub(crate) patch: Option<(PatchRole, PatchReading)>,
     pub(crate) warnings: Vec<Warning>,
     /// Natural log of an angular size without a direction, with its standard deviation.

@@ -212,6 +212,8 @@ struct Reader<'a> {
     by_mark: std::collections::BTreeMap<String, MarkReading>,
     evidence: Vec<Evidence>,
     ambient: Vec<(String, f64, f64)>,
+    /// What it is at most, by marks that could not tell it.
+    ambient_most: Vec<(String, f64)>,
     patches: Vec<(String, PatchRole, PatchReading)>,
     sizes: Vec<(String, f64, f64)>,
     clocks: Vec<(String, f64, f64)>,
@@ -247,6 +249,7 @@ impl<'a> Reader<'a> {
             by_mark: Default::default(),
             evidence: Vec::new(),
             ambient: Vec::new(),
+            ambient_most: Vec::new(),
             patches: Vec::new(),
             sizes: Vec::new(),
             clocks: Vec::new(),
@@ -289,6 +292,7 @@ impl<'a> Reader<'a> {
         self.by_mark.insert(mark.id.clone(), o.reading.clone());
         self.evidence.extend(o.evidence.iter().cloned());
         self.ambient.extend(o.ambient.map(|(level, sd)| (mark.id.clone(), level, sd)));
+        self.ambient_most.extend(o.ambient_most.map(|level| (mark.id.clone(), level)));
         self.sizes.extend(o.size.map(|(l, sd)| (mark.id.clone(), l, sd)));
         self.clocks.extend(o.clock.map(|(a, sd)| (mark.id.clone(), a, sd)));
         self.patches.extend(o.patch.clone().map(|(role, p)| (mark.id.clone(), role, p)));

@@ -105,7 +105,7 @@ impl Reader<'_> {
         // A matte ball's own fit shows a bent tone curve; a face's does not.
         let trusted = calibrated || !counting.is_empty();
         let contrast = levels::contrast(&self.patches, calibrated);
-        let filled = filled(&lights, ambient.as_ref(), trusted);
+        let filled = filled(&lights, ambient.as_ref(), trusted).or_else(|| self.unfilled(&lights, zero));
         let reached = self.reached(&fused, &lights, ambient.as_ref());
         let ratios = levels::ratios(contrast.as_ref(), filled.as_ref(), reached);
         // by less than they are known, no side is the brighter
@@ -350,6 +350,19 @@ impl Reader<'_> {
         fused.iter().enumerate().map(|(i, f)| light_of(f, i == 0)).collect()
     }
 
+    /// Where one light was read and nothing that fills: what it is at most, by the mark that tells that closest.
+    fn unfilled(&self, lights: &[Light], zero: f64) -> Option<Filled> {
+        let key = lights.first()?;
+        // one whose level was not told fills as well
+        if lights[1..].iter().any(|l| l.role == Role::Fill) {
+            return None;
+        }
+        let closest = self.ambient_most.iter().filter(|(id, _)| key.evidence.contains(id));
+        let (id, most) = closest.min_by(|a, b| a.1.total_cmp(&b.1))?;
+        let level = LevelSpread { stops: most - zero, sd_stops: 0.0 };
+        Some(Filled { level, bound: true, evidence: vec![id.clone()] })
+    }
+
     fn fused_ambient(&self) -> Option<Ambient> {
         let (level, sd) = direction::fusion::inverse_variance(self.ambient.iter().map(|(_, l, sd)| (*l, *sd)))?;
         Some(Ambient {
@@ -482,5 +495,9 @@ fn filled(lights: &[Light], ambient: Option<&Ambient>, trusted: bool) -> Option<
     let (_, low, high) = stops_between(lit, lit / (1.0 + (-level.stops).exp2()), trusted);
     let mut evidence: Vec<String> = key.evidence.clone();
     fills.iter().for_each(|f| evidence.extend(f.0.iter().cloned()));
-    Some(Filled { level: LevelSpread { sd_stops: level.sd_stops.hypot((high - low) / 4.0), ..level }, evidence })
+    Some(Filled {
+        level: LevelSpread { sd_stops: level.sd_stops.hypot((high - low) / 4.0), ..level },
+        bound: false,
+        evidence,
+    })
 }

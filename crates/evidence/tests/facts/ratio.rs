@@ -14,7 +14,7 @@ fn patches(stops: f64) -> Contrast {
 }
 
 fn filled(stops: f64) -> Filled {
-    Filled { level: level(stops, 0.4), evidence: vec!["face".into()] }
+    Filled { level: level(stops, 0.4), bound: false, evidence: vec!["face".into()] }
 }
 
 #[test]
@@ -62,6 +62,19 @@ fn a_frontal_key_over_both_patches_is_no_ratio_under_one() {
 }
 
 #[test]
+fn what_would_have_been_seen_bounds_the_ratio_where_nothing_fills() {
+    // A fill of four stops under the key or more would have been read: 2^4 : 1 at the least (definition).
+    let dark = Filled { level: level(-4.0, 0.0), bound: true, evidence: vec!["face".into()] };
+    for c in [None, Some(patches(1.4))] {
+        let r = ratios(c.as_ref(), Some(&dark), None).unwrap();
+        assert!(r.at_least && r.ratio_from == RatioFrom::Lights, "{r:?}");
+        assert!((r.key_to_fill_range[0] - 16.0).abs() < 1e-9 && r.key_to_fill_range[1] >= 64.0, "{r:?}");
+        assert!((r.key_plus_fill_to_fill_range[0] - 17.0).abs() < 1e-9);
+        assert!(r.says.contains("16 : 1 or more"), "{}", r.says);
+    }
+}
+
+#[test]
 fn without_patches_the_contrast_is_what_the_lights_give() {
     let r = ratios(None, Some(&filled(-2.0)), None).unwrap();
     assert!((r.lit_to_shadow_stops - 5f64.log2()).abs() < 1e-9 && r.contrast_from == RatioFrom::Lights);
@@ -77,7 +90,12 @@ fn patches_of_known_shading_sharpen_what_the_lights_say() {
     let told = fill_by_patches(level(-2.5, 0.7), &c, lit, shadow).unwrap();
     assert!((told.stops + 2.0).abs() < 0.1 && told.sd_stops < 0.3, "{told:?}");
     // by 2^d - 1 the same patches would say 1.56 : 1, and the meter shows 4 : 1
-    let r = ratios(Some(&c), Some(&Filled { level: level(-2.5, 0.7), evidence: vec![] }), Some([lit, shadow])).unwrap();
+    let r = ratios(
+        Some(&c),
+        Some(&Filled { level: level(-2.5, 0.7), bound: false, evidence: vec![] }),
+        Some([lit, shadow]),
+    )
+    .unwrap();
     assert!(r.ratio_from == RatioFrom::Both && (r.key_to_fill - 4.0).abs() < 0.3, "{r:?}");
     // patches that no fill explains contradict, and the spread grows
     let odd = Contrast { stops: -1.5, range_stops: [-1.6, -1.4], evidence: vec![] };

@@ -9,6 +9,8 @@ pub(super) struct Measured {
     pub spread: f64,
     pub pin: Option<[f64; 2]>,
     pub evidence: Vec<String>,
+    /// It lies there or higher: no more is known.
+    pub at_least: bool,
 }
 
 /// What a quantity is called, its unit, a step of it that one sees, what to mark where it is missing, and how it is found.
@@ -57,11 +59,11 @@ impl Seen<'_> {
     }
 
     fn of(&self, value: f64, spread: f64, evidence: Vec<String>) -> Option<Measured> {
-        value.is_finite().then(|| Measured { value, spread, pin: self.pin(&evidence), evidence })
+        value.is_finite().then(|| Measured { value, spread, pin: self.pin(&evidence), evidence, at_least: false })
     }
 
     fn whole(&self, value: f64, spread: f64, pin: Option<[f64; 2]>) -> Option<Measured> {
-        value.is_finite().then(|| Measured { value, spread, pin, evidence: vec![PICTURE.into()] })
+        value.is_finite().then(|| Measured { value, spread, pin, evidence: vec![PICTURE.into()], at_least: false })
     }
 
     /// Marked patches of a role that are on.
@@ -157,6 +159,21 @@ fn middle(s: &StripView) -> f64 {
     f64::midpoint(s.azimuth_from_deg, s.azimuth_to_deg)
 }
 
+/// Share of a picture that its brightest parts are.
+const BRIGHT_SHARE: f64 = 0.005;
+
+/// Where the brightest half per cent of a picture begins, stops from middle grey: of a histogram of half stops from six under it.
+fn brightest_of(histogram: &[f64]) -> Option<f64> {
+    let mut left = BRIGHT_SHARE * histogram.iter().sum::<f64>();
+    for (i, share) in histogram.iter().enumerate().rev() {
+        if *share > left {
+            return Some(-6.0 + 0.5 * (i as f64 + 1.0 - left / share));
+        }
+        left -= share;
+    }
+    None
+}
+
 macro_rules! measures {
     ($($id:literal, $unit:literal, $step:literal, $missing:expr, $find:expr;)*) => {
         &[$(Measure { id: $id, unit: $unit, step: $step, missing: $missing, find: $find }),*]
@@ -177,6 +194,7 @@ pub(super) const MEASURES: &[Measure] = measures! {
         let h = &s.readings.exposure.histogram;
         if h.is_empty() { None } else { s.whole(100.0 * h.iter().take(2).sum::<f64>(), 2.0, None) }
     };
+    "bright_stops", "stops", 0.7, UNCOUNTED, |s| s.whole(brightest_of(&s.readings.exposure.histogram)?, ENCODED_SD + 0.05, None);
     "noise_percent", "%", 1.5, UNCOUNTED, |s| {
         let t = s.readings.texture.as_ref()?;
         s.whole(t.noise_percent, 0.1 * t.noise_percent + 0.1, None)
@@ -240,9 +258,11 @@ pub(super) const MEASURES: &[Measure] = measures! {
     "label_over_background_stops", "stops", 0.5, "Mark patches on the label and the background to judge this.", |s| s.over(PatchRole::Label, PatchRole::Background);
     // the lights
     "key_over_fill_stops", "stops", 0.7, "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this: two patches alone tell only a bound.", |s| {
-        // a lower bound alone does not tell how flat a picture is
-        let q = s.readings.ratios.as_ref().filter(|q| !q.at_least)?;
+        let q = s.readings.ratios.as_ref()?;
         let [low, high] = q.key_to_fill_range.map(|v| v.max(1e-3).log2());
+        if q.at_least {
+            return Some(Measured { at_least: true, ..s.of(low, 0.1, q.evidence.clone())? });
+        }
         s.of(q.key_to_fill.max(1e-3).log2(), ((high - low) / 4.0).max(0.05), q.evidence.clone())
     };
     "key_size_deg", "degrees", 10.0, SIZE, |s| {
@@ -257,8 +277,8 @@ pub(super) const MEASURES: &[Measure] = measures! {
         s.key()?;
         let front = |l: &Light| l.at().off_axis_deg() < BEHIND_DEG;
         let (n, ids) = s.lights(|l| front(l) && l.level_stops.unwrap_or(0.0) > LEADS_STOPS);
-        // one that lies within one and a half spreads of the limit may count or not
-        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < 1.5 * l.level_sd_stops.unwrap_or(LEVEL_SD));
+        // one that lies within two and a half spreads of the limit may count or not: levels by a face are told no better
+        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < 2.5 * l.level_sd_stops.unwrap_or(LEVEL_SD));
         let open = s.readings.lights.iter().skip(1).any(near);
         s.of(n, if open { 0.6 } else { 0.0 }, ids)
     };

@@ -13,7 +13,7 @@ pub use phrases::{Differences, filled, phrase_book};
 
 use evidence::marks::Marks;
 use evidence::readings::Readings;
-use measures::{Seen, measure};
+use measures::{Measured, Seen, measure};
 use rule::{End, rules};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -30,6 +30,17 @@ pub enum Outcome {
     Holds,
     /// Nothing was marked that could tell.
     CannotTell,
+}
+
+/// How a rule weighs what is measured.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Weighed {
+    /// How much it spoils a picture, 1 to 3.
+    pub weight: f64,
+    /// A step of the measure that one sees, in its unit.
+    pub step: f64,
+    /// More than the limit is the fault; less otherwise.
+    pub above: bool,
 }
 
 /// One finding.
@@ -74,6 +85,30 @@ pub struct Finding {
     /// How much it spoils the picture: its weight, more the further it is beyond its limit; nought where it holds.
     #[serde(default)]
     pub severity: f64,
+    /// How its rule weighs, for those who hold changes against each other; not told outside.
+    #[serde(skip)]
+    pub weighed: Weighed,
+}
+
+impl Finding {
+    /// How far the value lies beyond the limit, negative on its good side; `None` where it was not measured.
+    fn over(&self) -> Option<f64> {
+        let v = self.value?;
+        Some(if self.weighed.above { v - self.limit } else { self.limit - v })
+    }
+
+    /// Probability that the rule is broken, where what was measured is uncertain by its spread and by `more` (one standard deviation,
+    /// in steps that one sees); by the logistic curve that lies near the normal one. `None` where nothing was measured.
+    pub fn broken(&self, more: f64) -> Option<f64> {
+        let sd = (self.spread? / 1.5).hypot(more * self.weighed.step).max(1e-6);
+        Some(1.0 / (1.0 + (-1.7 * self.over()? / sd).exp()))
+    }
+
+    /// How much it is to be expected to spoil the picture: its gravity by the probability that it is broken.
+    pub fn expected(&self, more: f64) -> f64 {
+        let gravity = |over: f64| self.weighed.weight * (1.0 + (over.max(0.0) / self.weighed.step).min(MOST_STEPS));
+        self.broken(more).zip(self.over()).map_or(0.0, |(p, over)| p * gravity(over))
+    }
 }
 
 /// A verdict: what holds, what does not, what cannot be told.
@@ -214,8 +249,13 @@ pub fn judge(r: &Readings, marks: &Marks, brief: &Brief) -> Verdict {
             evidence: Vec::new(),
             by_brief: rule.by_brief(),
             severity: 0.0,
+            weighed: Weighed { weight: rule.weight, step: of.step, above: end == End::Above },
         };
-        if let Some(m) = (of.find)(&seen) {
+        // of a bound no more is known than that it lies there or higher
+        let told = |m: &Measured| {
+            !m.at_least || if end == End::Above { m.value - limit > m.spread } else { m.value - limit >= m.spread }
+        };
+        if let Some(m) = (of.find)(&seen).filter(told) {
             let over = if end == End::Above { m.value - limit } else { limit - m.value };
             f.outcome = if over > m.spread {
                 Outcome::Fault
@@ -232,11 +272,17 @@ pub fn judge(r: &Readings, marks: &Marks, brief: &Brief) -> Verdict {
             let negative = rule.says_negative.as_ref().filter(|_| m.value < 0.0);
             let text = if f.outcome == Outcome::Holds { &rule.holds } else { negative.unwrap_or(&rule.says) };
             let shown = if negative.is_some() && f.outcome != Outcome::Holds { -m.value } else { m.value };
-            let digits = if m.spread < 0.1 && m.value.abs() < 1.0 && m.spread > 0.0 { 2 } else { 1 };
+            let digits = match m.spread {
+                s if s <= 0.0 || s >= 0.1 || m.value.abs() >= 1.0 => 1,
+                s if s >= 0.01 => 2,
+                _ => 3,
+            };
+            let text =
+                if m.at_least { text.replace("{value} \u{b1} {spread}", "at least {value}") } else { text.clone() };
             f.says = text
                 .replace("{value}", &figure(shown, digits))
-                .replace("{spread}", &figure(m.spread.max(if digits == 2 { 0.01 } else { 0.1 }), digits))
-                .replace("{limit}", &figure(limit, 1));
+                .replace("{spread}", &figure(m.spread.max(10f64.powi(-digits)), digits))
+                .replace("{limit}", &figure(limit, digits));
             if f.outcome == Outcome::Unsure {
                 f.says += " The limit lies within the spread: it may or may not be so.";
             }

@@ -96,6 +96,17 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
         "clipped_percent" => r.exposure.clipped_fraction = v / 100.0,
         "picture_median_stops" => r.exposure.median_stops_from_grey = v,
         "deep_percent" => r.exposure.histogram = vec![v / 200.0, v / 200.0, 1.0 - v / 100.0],
+        // half a per cent and a little more in the step that begins there
+        "bright_stops" => {
+            let step = ((v + 6.0) / 0.5).floor();
+            let inside = 1.0 - (v + 6.0 - 0.5 * step) / 0.5;
+            if !(0.0..20.0).contains(&step) {
+                return None;
+            }
+            r.exposure.histogram = vec![0.0; 20];
+            r.exposure.histogram[step as usize] = 0.005 / inside.max(1e-6);
+            r.exposure.histogram[0] += 1.0 - 0.005 / inside.max(1e-6);
+        }
         "lit_clipped_percent" => put(&mut r, "lit", patch(2.0, v / 100.0)),
         "forehead_clipped_percent" => put(&mut r, "forehead", patch(2.0, v / 100.0)),
         "label_clipped_percent" => put(&mut r, "label", patch(2.0, v / 100.0)),
@@ -428,5 +439,67 @@ fn briefs_ask_what_can_be_measured() {
         assert!(b.looks.iter().all(|l| known.contains(l.as_str())), "{}: {:?}", b.id, b.looks);
         assert!(b.reasons.keys().all(|k| b.ranges.contains_key(k)), "{}", b.id);
         assert!(!b.must.is_empty() && !b.never.is_empty() && !b.school.is_empty(), "{}", b.id);
+    }
+}
+
+/// A reading in which the key lies over the fill by a bound alone.
+fn bounded(stops: f64) -> Readings {
+    let times = stops.exp2();
+    let mut r = readings(vec![light("key", 40.0, 30.0, 30.0, 0.0)], Some(1.0), 1);
+    let q = serde_json::json!({"lit_to_shadow_stops": 1.0, "range_stops": [0.8, 1.2], "contrast_from": "patches", "key_to_fill": times,
+        "key_to_fill_range": [times, 16.0 * times], "key_plus_fill_to_fill": times + 1.0, "ratio_from": "lights", "at_least": true, "evidence": ["e"]});
+    r.ratios = Some(serde_json::from_value(q).expect("ratios"));
+    r
+}
+
+#[test]
+fn a_bound_decides_what_it_can_and_nothing_else() {
+    // business asks 0.5 to 2 stops of key over fill
+    let b = brief("business").expect("a brief");
+    let told = |stops: f64, rule: &str| {
+        let v = judge(&bounded(stops), &everything(), b);
+        v.findings.into_iter().find(|f| f.rule == rule).expect("a finding")
+    };
+    // three stops or more is too much whatever it is; one or more may be anything above
+    let dark = told(3.0, "fill_weak");
+    assert_eq!(dark.outcome, Outcome::Fault);
+    assert!(dark.says.contains("at least 3") && !dark.says.contains('\u{b1}'), "{}", dark.says);
+    assert_eq!(told(1.0, "fill_weak").outcome, Outcome::CannotTell);
+    // that one side leads is sure of either
+    let flat = |stops: f64| judge(&bounded(stops), &everything(), b).findings.into_iter().find(|f| f.rule == "flat");
+    assert!(flat(3.0).is_none_or(|f| f.outcome == Outcome::Holds));
+    assert!(flat(0.3).is_none_or(|f| f.outcome == Outcome::CannotTell));
+}
+
+#[test]
+fn how_likely_a_rule_is_broken_follows_its_spread() {
+    let b = brief("gentle").expect("a brief");
+    for a in asked(b) {
+        let mut last = None;
+        for k in -6..=6 {
+            let v = a.limit + 0.7 * f64::from(k);
+            let Some((r, m)) = with_for(b, &a.measure, v) else { continue };
+            let findings = judge(&r, &m, b).findings;
+            let Some(f) = findings.iter().find(|f| f.rule == a.rule) else { continue };
+            let Some(p) = f.broken(0.0) else { continue };
+            assert!((0.0..=1.0).contains(&p) && f.expected(0.0) >= 0.0, "{}: {p}", a.rule);
+            match f.outcome {
+                Outcome::Fault => assert!(p > 0.5, "{} is a fault and {p} likely", a.rule),
+                Outcome::Holds => assert!(p <= 0.5 + 1e-9, "{} holds and is {p} likely broken", a.rule),
+                _ => {}
+            }
+            // what is foretold is known less well: nearer to even odds
+            let far = f.broken(3.0).expect("as before");
+            assert!((far - 0.5).abs() <= (p - 0.5).abs() + 1e-9, "{}: {p} and {far}", a.rule);
+            // farther out it is never less likely
+            let worse = if a.above { p } else { -p };
+            let now = f.value.expect("measured");
+            if let Some((before, was)) = last
+                && now > before
+            {
+                assert!(worse >= was - 1e-9, "{} at {now}: {worse} after {was}", a.rule);
+            }
+            last = Some((now, worse));
+        }
     }
 }

@@ -74,11 +74,11 @@ pub fn light(role: &str, az: f64, el: f64, size: f64, level: f64) -> Light {
 
 pub fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -> Readings {
     let contrast = contrast.map(|d| Contrast { stops: d, range_stops: [d - 0.3, d + 0.3], evidence: vec!["p".into()] });
-    let fill = lights
-        .iter()
-        .find(|l| l.role == Role::Fill)
-        .and_then(|l| l.level_stops)
-        .map(|stops| Filled { level: LevelSpread { stops, sd_stops: 0.1 }, evidence: vec!["e".into()] });
+    let fill = lights.iter().find(|l| l.role == Role::Fill).and_then(|l| l.level_stops).map(|stops| Filled {
+        level: LevelSpread { stops, sd_stops: 0.1 },
+        bound: false,
+        evidence: vec!["e".into()],
+    });
     let ratios = ratios(contrast.as_ref(), fill.as_ref(), None);
     let mut by_mark = std::collections::BTreeMap::new();
     let spot = Sighting {

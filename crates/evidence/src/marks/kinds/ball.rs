@@ -150,6 +150,7 @@ impl Ball {
         if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
             desk.now.ambient = Some((stops(a - z), stops(sd)));
         }
+        desk.now.ambient_most = r.log_ambient_most.zip(zero).map(|(a, z)| stops(a - z));
         if r.residual > 0.03 {
             desk.warn("poor_fit",
                 format!(

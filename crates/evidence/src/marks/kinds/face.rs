@@ -96,6 +96,9 @@ impl Kind for Face {
         if let (Some((a, sd)), Some(z)) = (r.log_ambient, zero) {
             desk.now.ambient = Some((stops(a - z), stops(sd)));
         }
+        // another light that may be there would fill
+        let alone = r.refused.is_none();
+        desk.now.ambient_most = r.log_ambient_most.filter(|_| alone).zip(zero).map(|(a, z)| stops(a - z));
         if r.clipped > 0.1 {
             desk.warn("clipped", format!("{:.0} % of the face is clipped and weighs little.", 100.0 * r.clipped));
         }
