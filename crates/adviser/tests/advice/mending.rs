@@ -133,7 +133,7 @@ fn spoilt(pose: [f64; 2], texture: serde_json::Value) -> (Readings, Marks, Light
     let (r, mut m) = read([35.0, 30.0], 30.0, -1.2, 1.2, -1.2);
     let mut r = serde_json::to_value(&r).unwrap();
     r["texture"] = texture;
-    r["by_mark"]["f"] = json!({"face": {"turned_deg": 0.0, "turned_sd_deg": 2.0, "nodded_deg": pose[1], "nodded_sd_deg": 2.0, "tilted_deg": pose[0], "map": []}});
+    r["by_mark"]["f"] = json!({"face": {"turned_deg": 0.0, "turned_sd_deg": 2.0, "nodded_deg": pose[1], "nodded_sd_deg": 2.0, "tilted_deg": pose[0], "map": [], "heads": []}});
     let face = json!({"format": "slant-marks/1", "marks": [{"id": "f", "kind": "face", "points": {
         "brow": [40, 20], "nose_root": [40, 28], "nose_tip": [40, 40], "mouth_left": [30, 50], "mouth_right": [50, 50]}}]});
     m.marks.extend(Marks::from_value(face).map(|m| m.marks).unwrap_or_default());

@@ -277,8 +277,8 @@ pub(super) const MEASURES: &[Measure] = measures! {
         s.key()?;
         let front = |l: &Light| l.at().off_axis_deg() < BEHIND_DEG;
         let (n, ids) = s.lights(|l| front(l) && l.level_stops.unwrap_or(0.0) > LEADS_STOPS);
-        // one that lies within two and a half spreads of the limit may count or not: levels by a face are told no better
-        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < 2.5 * l.level_sd_stops.unwrap_or(LEVEL_SD));
+        // one that lies within two spreads of the limit may count or not
+        let near = |l: &Light| front(l) && l.level_stops.is_some_and(|v| (v - LEADS_STOPS).abs() < 1.9 * l.level_sd_stops.unwrap_or(LEVEL_SD));
         let open = s.readings.lights.iter().skip(1).any(near);
         s.of(n, if open { 0.6 } else { 0.0 }, ids)
     };

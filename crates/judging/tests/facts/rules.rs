@@ -104,8 +104,8 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
                 return None;
             }
             r.exposure.histogram = vec![0.0; 20];
-            r.exposure.histogram[step as usize] = 0.005 / inside.max(1e-6);
-            r.exposure.histogram[0] += 1.0 - 0.005 / inside.max(1e-6);
+            r.exposure.histogram[step as usize] = 0.005_000_001 / inside.max(1e-6);
+            r.exposure.histogram[0] += 1.0 - 0.005_000_001 / inside.max(1e-6);
         }
         "lit_clipped_percent" => put(&mut r, "lit", patch(2.0, v / 100.0)),
         "forehead_clipped_percent" => put(&mut r, "forehead", patch(2.0, v / 100.0)),
