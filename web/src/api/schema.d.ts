@@ -4937,6 +4937,24 @@ export interface components {
             light: number;
         } | {
             /** @enum {string} */
+            kind: "head";
+            /**
+             * Format: double
+             * @description Nod, degrees, positive down.
+             */
+            nod_deg: number;
+            /**
+             * Format: double
+             * @description Tilt to a shoulder, degrees, as the set counts it.
+             */
+            tilt_deg: number;
+        } | {
+            /** @description What is done otherwise. */
+            how: components["schemas"]["Retake"];
+            /** @enum {string} */
+            kind: "retake";
+        } | {
+            /** @enum {string} */
             kind: "rim";
             /**
              * Format: double
@@ -7610,6 +7628,11 @@ export interface components {
             /** @description In words. */
             text: string;
         };
+        /**
+         * @description How a picture is taken or kept anew.
+         * @enum {string}
+         */
+        Retake: "still" | "focused" | "slower" | "whole";
         /** @description A line across a bright edge that a light from behind draws. */
         RimMark: {
             /** @description Start, inside the form, pixels. */
