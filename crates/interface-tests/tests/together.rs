@@ -616,7 +616,9 @@ async fn who_may_what_together() -> Result<()> {
     let teacher = newcomer(&s, "Fay").await?;
     let fay = id_of(&teacher, &s).await?;
     ok(&desk, &s, Method::PUT, &format!("/api/installation/accounts/{fay}"), &json!({"role": "instructor"})).await?;
-    ok(&teacher, &s, Method::POST, "/api/classes", &json!({"name": "Other"})).await?;
+    let other = ok(&teacher, &s, Method::POST, "/api/classes", &json!({"name": "Other"})).await?;
+    let gus = newcomer(&s, "Gus").await?;
+    ok(&gus, &s, Method::POST, "/api/classes/join", &json!({"code": other["code"]})).await?;
     let nobody = Client::new();
     let who = [
         ("nobody", &nobody),
@@ -700,6 +702,12 @@ async fn who_may_what_together() -> Result<()> {
             let r = send(client, &s, method.clone(), path, body).await?;
             ensure!(r.status().as_u16() == *status, "{name} {method} {path}: {} instead of {status}", r.status());
         }
+        let (r, status) = (send(&gus, &s, method.clone(), path, body).await?, expect[1]);
+        ensure!(
+            r.status().as_u16() == status,
+            "student of another class {method} {path}: {} instead of {status}",
+            r.status()
+        );
     }
     Ok(())
 }

@@ -163,6 +163,11 @@ async function graded() {
   justify-items: center;
   gap: 0.1rem;
 }
+.tile:hover,
+.tile:active {
+  background-color: var(--bs-btn-bg);
+  border-color: var(--line);
+}
 .tile.here {
   border-color: var(--light);
 }
