@@ -9,6 +9,9 @@ use serde_json::{Value, json};
 use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
 
+/// One at a time: what is timed shares its two cores with nothing.
+static ALONE: tokio::sync::Mutex<()> = tokio::sync::Mutex::const_new(());
+
 fn rubric() -> Value {
     json!([{"id": "place", "name": "Place of the key", "points": 10.0, "by": "measured", "measure": "direction"},
            {"id": "idea", "name": "Idea", "points": 5.0, "by": "judged"}])
@@ -20,6 +23,7 @@ fn assignment(due: Option<&str>, late: &Value) -> Value {
 
 #[tokio::test]
 async fn a_term_goes_from_the_code_to_the_gradebook() -> Result<()> {
+    let _alone = ALONE.lock().await;
     let s = Server::start("sc_term", true).await?;
     let ilse = person(&s, "ilse@puppets.example").await?;
     let desk = person(&s, "desk@puppets.example").await?;
@@ -335,6 +339,7 @@ async fn a_term_goes_from_the_code_to_the_gradebook() -> Result<()> {
 
 #[tokio::test]
 async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
+    let _alone = ALONE.lock().await;
     let s = Server::start("sc_wall", true).await?;
     let b = Browser::open(1280, 800).await?;
     // who teaches lands on the wall that waits
@@ -427,6 +432,7 @@ fn crowd(s: &Server, many: usize) -> Result<()> {
 /// A wall of three hundred opens within a second, the next one within a fifth.
 #[tokio::test]
 async fn a_crowd_is_read_and_its_wall_opens() -> Result<()> {
+    let _alone = ALONE.lock().await;
     let mut s = Server::start("sc_crowd", true).await?;
     crowd(&s, 300)?;
     let ilse = person(&s, "ilse@puppets.example").await?;
