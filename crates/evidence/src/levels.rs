@@ -164,6 +164,11 @@ pub fn fill_by_patches(by_lights: LevelSpread, c: &Contrast, lit: Reached, shado
         .then(|| LevelSpread { stops: mean, sd_stops: (square / total - mean * mean).max(0.0).sqrt().max(0.05) })
 }
 
+/// A ratio of which a range of key to fill is known: key and fill together are one more.
+fn ranging(r: LightingRatio, key_to_fill_range: [f64; 2]) -> LightingRatio {
+    LightingRatio { key_to_fill_range, key_plus_fill_to_fill_range: key_to_fill_range.map(|v| 1.0 + v), ..r }
+}
+
 /// The two quantities of one picture. `filled` is what was read of all that lifts the shadows, if lights were read;
 /// `reached` what they give on the lit and on the shadow patch, if that is known.
 pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Reached; 2]>) -> Option<Ratios> {
@@ -173,11 +178,7 @@ pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Re
             let least = -f.level.stops;
             let r = LightingRatio::over(f.level);
             let most = LEAST_FILL_STOPS.max(least + 2.0).exp2();
-            let r = LightingRatio {
-                key_to_fill_range: [least.exp2(), most],
-                key_plus_fill_to_fill_range: [1.0 + least.exp2(), 1.0 + most],
-                ..r
-            };
+            let r = ranging(r, [least.exp2(), most]);
             let says = format!(
                 "Key to fill {:.0} : 1 or more: nothing that fills was found, and what fills more than that would have been seen.",
                 r.key_to_fill_range[0]
@@ -220,11 +221,7 @@ pub fn ratios(c: Option<&Contrast>, filled: Option<&Filled>, reached: Option<[Re
             let (least, low) = (over(c.stops), over(c.range_stops[0]));
             let r = LightingRatio::over(LevelSpread { stops: -least, sd_stops: 0.0 });
             let most = LEAST_FILL_STOPS.max(least + 1.0).exp2();
-            let r = LightingRatio {
-                key_to_fill_range: [low.exp2(), most],
-                key_plus_fill_to_fill_range: [1.0 + low.exp2(), 1.0 + most],
-                ..r
-            };
+            let r = ranging(r, [low.exp2(), most]);
             let says = format!(
                 "Key to fill {:.1} : 1 or more: the fill is at most what the shadow patch shows, and less if the key reaches it too. \
                  The lights themselves tell it, where a face, an eye or a ball lets them be read.",

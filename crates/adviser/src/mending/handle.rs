@@ -362,7 +362,7 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
     }
     out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Room { stops }));
     out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Ground { stops }));
-    if let Some(s) = set.subjects.first() {
+    if let Some(s) = set.subjects.first().filter(|s| s.kind.is_head()) {
         // back to upright and level, where it is far from it
         if s.roll_deg.abs() > 4.0 {
             out.push(Handle::Head { tilt_deg: -s.roll_deg, nod_deg: 0.0 });

@@ -182,6 +182,14 @@ fn a_head_is_turned_back_before_a_lamp_is_carried() {
 }
 
 #[test]
+fn what_has_no_head_is_not_turned_upright() {
+    let (r, m, mut s) = spoilt([20.0, 0.0], fine());
+    s.subjects[0].kind = lightset::set::SubjectKind::Shoe;
+    let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+    assert!(all.iter().all(|m| !matches!(m.handle, Handle::Head { .. })), "a shoe may lean as it likes");
+}
+
+#[test]
 fn telling_can_be_stopped() {
     let (r, m) = read([70.0, 60.0], 3.0, -4.0, 4.0, 0.5);
     let all = mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), &mut |_| false).unwrap();
