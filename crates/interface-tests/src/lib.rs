@@ -346,18 +346,31 @@ impl Browser {
         }
     }
 
-    /// Clicks an element by its `data-test` name; as a person would, again if the page moved under the pointer.
+    /// Clicks an element by its `data-test` name.
     pub async fn click(&self, name: &str) -> anyhow::Result<()> {
-        for _ in 0..12 {
-            let e = self.wait(name).await?;
-            if e.click().await.is_ok() {
-                return Ok(());
+        self.click_at(By::Css(format!("[data-test='{name}']"))).await
+    }
+
+    /// Takes one of a list by its value.
+    pub async fn choose(&self, name: &str, value: &str) -> anyhow::Result<()> {
+        self.click_at(By::Css(format!("[data-test='{name}'] option[value='{value}']"))).await
+    }
+
+    /// Clicks the first that is found; as a person would, again if the page moved under the pointer.
+    pub async fn click_at(&self, by: By) -> anyhow::Result<()> {
+        let deadline = Instant::now() + Duration::from_secs(20);
+        loop {
+            let found = self.page.query(by.clone()).wait(Duration::from_secs(30), Duration::from_millis(60)).first().await;
+            let e = found.with_context(|| format!("waiting for {by}"))?;
+            match e.click().await {
+                Ok(()) => return Ok(()),
+                Err(why) if Instant::now() > deadline => return Err(why).with_context(|| format!("clicking {by}")),
+                Err(_) => {}
             }
             // what moves may have left the window meanwhile
             let _ = e.scroll_into_view().await;
             tokio::time::sleep(Duration::from_millis(250)).await;
         }
-        self.wait(name).await?.click().await.with_context(|| format!("clicking {name}"))
     }
 
     /// Replaces the text of a field and leaves it.

@@ -19,8 +19,7 @@ fn number(text: &str) -> Result<f64> {
 async fn open_case(b: &Browser, server: &Server, title: &str, step: &str) -> Result<()> {
     b.page.goto(format!("{}/cases", server.base)).await?;
     b.wait("new-case").await?;
-    let link = b.page.query(By::XPath(format!("//a[contains(., '{title}')]"))).first().await?;
-    link.click().await?;
+    b.click_at(By::XPath(format!("//a[contains(., '{title}')]"))).await?;
     b.click(&format!("step-{step}")).await
 }
 

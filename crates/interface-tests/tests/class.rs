@@ -346,10 +346,10 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
     b.sign_in_to_the_wall(&s.base).await?;
     b.text_within("wall-count", 60, |t| t == "5 of 5").await?;
     b.accessible("wall").await?;
-    b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;
-    b.css("[data-test=wall-show] option[value=copies]").await?.click().await?;
+    b.choose("wall-order", "distance").await?;
+    b.choose("wall-show", "copies").await?;
     b.text_within("wall-count", 20, |t| t == "2 of 5").await?;
-    b.css("[data-test=wall-show] option[value=all]").await?.click().await?;
+    b.choose("wall-show", "all").await?;
     b.text_within("wall-count", 20, |t| t == "5 of 5").await?;
 
     // the first by key, its missing points by key, given back by key; then the next one is there
@@ -368,14 +368,13 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
         tokio::time::sleep(Duration::from_millis(100)).await;
     }
     ensure!(b.css("[data-test=grade-panel] h2").await?.text().await? != name, "the next one did not come");
-    b.css("[data-test=wall-show] option[value=open]").await?.click().await?;
+    b.choose("wall-show", "open").await?;
     b.text_within("wall-count", 20, |t| t == "4 of 5").await?;
 
     // a phrase with the figures of this picture, as a note
-    b.css("[data-test=note-phrases] button").await?.click().await?;
-    let phrase = b.css_within("[data-test=note-phrase]", 20).await?;
-    let says = phrase.text().await?;
-    phrase.click().await?;
+    b.click_at(By::Css("[data-test=note-phrases] button")).await?;
+    let says = b.css_within("[data-test=note-phrase]", 20).await?.text().await?;
+    b.click("note-phrase").await?;
     b.click("note-add").await?;
     b.text_within("note", 20, |t| t.contains(&says)).await?;
 
@@ -386,12 +385,7 @@ async fn a_wall_is_sorted_and_marked_by_keys_alone() -> Result<()> {
     b.click("sign-out").await?;
     b.sign_in(&s.base, "ana@puppets.example", "strings and shadows").await?;
     b.open_class("assignments").await?;
-    b.page
-        .query(By::XPath("//li[@data-test='assignment-card']//a[contains(., 'by eye')]"))
-        .first()
-        .await?
-        .click()
-        .await?;
+    b.click_at(By::XPath("//li[@data-test='assignment-card']//a[contains(., 'by eye')]")).await?;
     b.text_within("my-submission", 30, |t| t.contains("given back") && t.contains("Look at the height")).await?;
     b.accessible("submission").await?;
     b.fill("appeal-text", "The height was meant.").await?;

@@ -103,7 +103,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.fill("shutter", "1/125").await?;
     b.fill("iso", "100").await?;
     b.fill("note", "A lamp from the upper left, nothing else.").await?;
-    b.css("[data-test=look-brief]").await?.click().await?;
+    b.click("look-brief").await?;
     // f/8 at 1/125: log2(64 x 125) = 12.97 (definition)
     let found = b.css("section.side").await?;
     for _ in 0..60 {
@@ -121,7 +121,7 @@ async fn a_newcomer_reads_a_picture_of_their_own() -> Result<()> {
     b.wait("drawing-side").await?;
     let proposed = b.text_when("stand", |t| t.contains("along the floor")).await?;
     ensure!(proposed.contains(" m"), "{proposed}");
-    b.css("[data-test=modifier] option[value=octagon-150]").await?.click().await?;
+    b.choose("modifier", "octagon-150").await?;
     let moved = b.text_when("stand", |t| t.contains("along the floor") && t != proposed).await?;
     b.click("units-ft").await?;
     b.text_when("stand", |t| t.contains("ft") && t.contains("in")).await?;
@@ -222,7 +222,7 @@ async fn a_phone_shows_every_view() -> Result<()> {
     let b = Browser::open(390, 844).await?;
     b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
     b.no_overflow("cases").await?;
-    b.css("[data-test=case]").await?.click().await?;
+    b.click("case").await?;
     b.wait("light").await?;
     b.no_overflow("read").await?;
     for step in ["look", "rebuild", "build", "takes", "verdict"] {
@@ -264,7 +264,7 @@ async fn a_shadow_is_marked_and_read() -> Result<()> {
     b.drag(WIDTH, waits, top).await?;
     b.fill("vfov", &doc["marks"]["camera"]["vfov_deg"].to_string()).await?;
     b.fill("pitch", &format!("{:.2}", doc["marks"]["camera"]["pitch_deg"].as_f64().unwrap_or_default())).await?;
-    b.css("h1, .lead").await?.click().await?;
+    b.click_at(By::Css("h1, .lead")).await?;
     let key = b.text_when("direction", |t| t.contains('°')).await?;
     let light = &doc["truth"]["lights"][0];
     let want = ["azimuth_deg", "elevation_deg"].map(|n| light[n].as_f64().unwrap_or_default());

@@ -13,7 +13,7 @@ async fn set_field(b: &Browser, name: &str, text: &str) -> Result<()> {
 }
 
 async fn pick(b: &Browser, name: &str, value: &str) -> Result<()> {
-    b.css(&format!("[data-test={name}] option[value={value}]")).await?.click().await?;
+    b.choose(name, value).await?;
     Ok(())
 }
 

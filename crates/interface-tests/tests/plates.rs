@@ -6,7 +6,7 @@ use thirtyfour::prelude::*;
 
 async fn open_case(b: &Browser, base: &str, title: &str, step: &str) -> Result<()> {
     b.page.goto(format!("{base}/cases")).await?;
-    b.page.query(By::XPath(format!("//a[contains(., '{title}')]"))).first().await?.click().await?;
+    b.click_at(By::XPath(format!("//a[contains(., '{title}')]"))).await?;
     b.wait(&format!("step-{step}")).await?.send_keys(Key::Enter + "").await?;
     Ok(())
 }
@@ -46,8 +46,7 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     b.text_within("in-camera", 20, |t| t.contains("left line: its lamp down 1.0 stops")).await?;
 
     // the picture with all lights on is met with every lamp as it was
-    let option = b.page.query(By::XPath("//*[@data-test='target']/option[contains(., 'all.jpg')]")).first().await?;
-    option.click().await?;
+    b.click_at(By::XPath("//*[@data-test='target']/option[contains(., 'all.jpg')]")).await?;
     b.wait("solve").await?.send_keys(Key::Enter + "").await?;
     let told = b.text_within("told", 60, |t| t.contains("left over")).await?;
     let level = told.lines().find_map(|l| l.strip_prefix("left line: ")).unwrap_or_default().replace('\u{2212}', "-");
@@ -90,7 +89,7 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     open_case(&b, &server.base, "Lamplighter behind the blinds", "rebuild").await?;
     b.text_within("studio-status", 60, |t| t.contains("Drawn")).await?;
 
-    b.css("[data-test=gel-0] option[value=blue]").await?.click().await?;
+    b.choose("gel-0", "blue").await?;
     b.text_within("before-says-0", 20, |t| t.contains("1.5 ± 0.3 stops less")).await?;
     b.click("doors-0").await?;
     b.text_within("before-says-0", 20, |t| t.contains("falls to half")).await?;
@@ -103,10 +102,10 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     // a sun below the horizon is refused with how far, one that is up stands in the set
     b.click("add-sun").await?;
     b.wait("sun-time").await?.send_keys("0200AM").await?;
-    b.page.query(By::XPath("//button[contains(., 'Put it into the set')]")).first().await?.click().await?;
+    b.click_at(By::XPath("//button[contains(., 'Put it into the set')]")).await?;
     b.text_within("sun-problem", 20, |t| t.contains("below the horizon")).await?;
     b.wait("sun-time").await?.send_keys("1200PM").await?;
-    b.page.query(By::XPath("//button[contains(., 'Put it into the set')]")).first().await?.click().await?;
+    b.click_at(By::XPath("//button[contains(., 'Put it into the set')]")).await?;
     b.text_within("sun-says", 20, |t| t.contains("on the compass")).await?;
     b.accessible("rebuild").await?;
 

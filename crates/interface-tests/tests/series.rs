@@ -6,7 +6,7 @@ use thirtyfour::prelude::*;
 
 async fn open_series(b: &Browser, base: &str, title: &str) -> Result<()> {
     b.page.goto(format!("{base}/cases")).await?;
-    b.page.query(By::XPath(format!("//a[contains(., '{title}')]"))).first().await?.click().await?;
+    b.click_at(By::XPath(format!("//a[contains(., '{title}')]"))).await?;
     b.wait("step-series").await?.send_keys(Key::Enter + "").await?;
     Ok(())
 }
@@ -28,7 +28,7 @@ async fn a_series_is_compared_corrected_and_cropped() -> Result<()> {
     // a picture that stands for the wrong view changes places; one step back undoes it
     b.click("slot-5").await?;
     b.text_within("chosen-view", 20, |t| t.contains("Front")).await?;
-    b.css("[data-test=move-to] option[value=back]").await?.click().await?;
+    b.choose("move-to", "back").await?;
     b.text_within("chosen-view", 20, |t| t.contains("Back")).await?;
     b.click("undo").await?;
     b.text_within("series-state", 30, |t| t == "Saved").await?;

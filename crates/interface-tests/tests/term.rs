@@ -13,7 +13,7 @@ use thirtyfour::prelude::*;
 const WORDS: &str = "a long enough sentence";
 
 async fn tab(b: &Browser, id: &str) -> Result<()> {
-    b.css_within(&format!("[aria-controls={id}]"), 20).await?.click().await?;
+    b.click_at(By::Css(&format!("[aria-controls={id}]"))).await?;
     Ok(())
 }
 
@@ -33,9 +33,9 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.fill("class-name", "Winter term").await?;
     b.click("make-class").await?;
     tab(&b, "house").await?;
-    b.css_within("[data-test=house-ratio] option[value=together]", 20).await?.click().await?;
-    b.css_within("[data-test=house-off] option[value=smeared]", 20).await?.click().await?;
-    b.css_within("[data-test=house-more] option[value=contrast_stops]", 20).await?.click().await?;
+    b.choose("house-ratio", "together").await?;
+    b.choose("house-off", "smeared").await?;
+    b.choose("house-more", "contrast_stops").await?;
     b.css_within("[data-test=house-contrast_stops] input[aria-label^=Most]", 20).await?.send_keys("9").await?;
     b.fill("house-phrases", "Mind the {key_up} key.").await?;
     b.accessible("house rules").await?;
@@ -49,7 +49,7 @@ async fn a_term_in_the_browser() -> Result<()> {
         b.click("new-assignment").await?;
         b.fill("assignment-title", title).await?;
         let option = "//select[@data-test='assignment-reference']/option[contains(., 'the reference')]";
-        b.page.query(By::XPath(option)).first().await?.click().await?;
+        b.click_at(By::XPath(option)).await?;
         let set = "const f = document.querySelector('[data-test=assignment-due]'); f.value = arguments[0]; f.dispatchEvent(new Event('input', {bubbles: true})); f.dispatchEvent(new Event('change', {bubbles: true}))";
         b.page.execute(set, vec![json!(due)]).await?;
         b.click("assignment-save").await?;
@@ -67,8 +67,7 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.click("enter").await?;
     b.click("join").await?;
     let open = "//li[@data-test='assignment-card']//a[contains(., 'In time')]";
-    let wait = (Duration::from_secs(20), Duration::from_millis(80));
-    b.page.query(By::XPath(open)).wait(wait.0, wait.1).first().await?.click().await?;
+    b.click_at(By::XPath(open)).await?;
     b.css_within("[data-test=hand-in-case]", 20).await?;
     b.accessible("handing in").await?;
     let words = std::env::temp_dir().join(format!("slantcast-term-{}.jpg", std::process::id()));
@@ -76,12 +75,12 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.css("[data-test=hand-in-file]").await?.send_keys(words.to_str().unwrap_or_default()).await?;
     b.text_within("hand-in-problem", 20, |t| t.contains("not a picture")).await?;
     std::fs::remove_file(&words)?;
-    b.css("[data-test=hand-in-case] input, input[data-test=hand-in-case]").await?.click().await?;
+    b.click_at(By::Css("[data-test=hand-in-case] input, input[data-test=hand-in-case]")).await?;
     b.fill("hand-in-words", "The first try").await?;
     // what is begun is there again; from the case itself it is one click to it
     b.text_within("draft-kept", 20, |t| t.contains("Nobody else sees it")).await?;
     b.page.goto(format!("{}/cases", s.base)).await?;
-    b.css_within("[data-test=case]", 20).await?.click().await?;
+    b.click("case").await?;
     b.click("case-hand-in").await?;
     b.text_within("draft-kept", 20, |t| t.contains("as you left it")).await?;
     ensure!(b.css("[data-test=hand-in-words]").await?.prop("value").await?.as_deref() == Some("The first try"));
@@ -114,16 +113,16 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.sign_in_to_the_wall(&s.base).await?;
     b.page.goto(format!("{}/assignments/{now}", s.base)).await?;
     b.text_within("wall-count", 30, |t| t == "3 of 3").await?;
-    b.css("[data-test=wall-order] option[value=distance]").await?.click().await?;
+    b.choose("wall-order", "distance").await?;
     let names = b.page.find_all(By::Css("[data-test=wall-picture] .name")).await?;
     ensure!(names.last().context("a picture")?.text().await? == "Bo", "the wrong side is the farthest");
-    b.css("[data-test=wall-groups] option[value=round]").await?.click().await?;
+    b.choose("wall-groups", "round").await?;
     b.text_within("wall-group", 20, |t| t.contains("° right")).await?;
     ensure!(b.page.find_all(By::Css("[data-test=wall-group]")).await?.len() >= 2, "the two sides are two groups");
-    b.css("[data-test=wall-groups] option[value=none]").await?.click().await?;
-    b.css("[data-test=wall-show] option[value=copies]").await?.click().await?;
+    b.choose("wall-groups", "none").await?;
+    b.choose("wall-show", "copies").await?;
     b.text_within("wall-count", 20, |t| t == "2 of 3").await?;
-    b.css("[data-test=wall-show] option[value=all]").await?.click().await?;
+    b.choose("wall-show", "all").await?;
     b.page.execute("document.activeElement?.blur()", vec![]).await?;
     let body = b.css("body").await?;
     body.send_keys("n").await?;
@@ -139,15 +138,15 @@ async fn a_term_in_the_browser() -> Result<()> {
     let grade = format!("/api/submissions/{}/grade", text(own, "id"));
     let less = json!({"points": {"place": 2.0, "size": 1.0, "contrast": 1.0, "brief": 1.0, "idea": 1.0}});
     ok(&dan, &s, Method::PUT, &grade, &less).await?;
-    b.css("[data-test=wall-show] option[value=disputed]").await?.click().await?;
+    b.choose("wall-show", "disputed").await?;
     b.page.refresh().await?;
-    b.css_within("[data-test=wall-show] option[value=disputed]", 30).await?.click().await?;
+    b.choose("wall-show", "disputed").await?;
     b.text_within("wall-count", 20, |t| t == "1 of 3").await?;
     b.click("graders").await?;
     b.text_within("grader-line", 20, |t| t.contains("Dan gives")).await?;
     ok(&dan, &s, Method::PUT, &grade, &json!({"points": own["points"]})).await?;
-    b.css("[data-test=wall-show] option[value=all]").await?.click().await?;
-    b.css("[data-test=wall-order] option[value=name]").await?.click().await?;
+    b.choose("wall-show", "all").await?;
+    b.choose("wall-order", "name").await?;
     b.page.execute("document.activeElement?.blur()", vec![]).await?;
     let body = b.css("body").await?;
     body.send_keys("n").await?;
@@ -159,9 +158,9 @@ async fn a_term_in_the_browser() -> Result<()> {
             body.send_keys("7").await?;
         }
         body.send_keys(Key::Enter + "").await?;
-        b.css("[data-test=wall-show] option[value=open]").await?.click().await?;
+        b.choose("wall-show", "open").await?;
         b.text_within("wall-count", 20, |t| t == format!("{} of 3", 2 - left)).await?;
-        b.css("[data-test=wall-show] option[value=all]").await?.click().await?;
+        b.choose("wall-show", "all").await?;
         b.page.execute("document.activeElement?.blur()", vec![]).await?;
     }
 
@@ -178,7 +177,7 @@ async fn a_term_in_the_browser() -> Result<()> {
     b.click("table-apply").await?;
     b.text_within("gradebook", 20, |t| t.contains("by hand")).await?;
     std::fs::remove_file(&table)?;
-    b.css_within("[data-test=to-student]", 20).await?.click().await?;
+    b.click("to-student").await?;
     b.css_within("[data-test=course-part]", 20).await?;
     b.accessible("a student's page").await?;
     b.click("sign-out").await?;

@@ -720,7 +720,7 @@ async fn a_round_in_the_browser() -> Result<()> {
     b.sign_in(&s.base, "ilse@puppets.example", "strings and shadows").await?;
     b.open_class("live").await?;
     b.fill("round-title", "Where was the moon?").await?;
-    b.css_within("[data-test=round-choice]", 20).await?.click().await?;
+    b.click("round-choice").await?;
     b.accessible("live rounds").await?;
     b.click("make-round").await?;
     let code = b.text_within("round-code", 20, |t| t.len() == 6).await?;

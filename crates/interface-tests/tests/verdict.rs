@@ -6,7 +6,7 @@ use thirtyfour::prelude::*;
 
 async fn open(b: &Browser, base: &str, title: &str) -> Result<()> {
     b.page.goto(format!("{base}/cases")).await?;
-    b.page.query(By::XPath(format!("//a[contains(., '{title}')]"))).first().await?.click().await?;
+    b.click_at(By::XPath(format!("//a[contains(., '{title}')]"))).await?;
     b.wait("step-verdict").await?.send_keys(Key::Enter + "").await?;
     Ok(())
 }
@@ -19,7 +19,7 @@ async fn tab(b: &Browser, name: &str) -> Result<()> {
 
 /// Asks for a report and fetches it.
 async fn report(b: &Browser, file: &str) -> Result<(String, String)> {
-    b.css(&format!("[data-test=report-file] option[value={file}]")).await?.click().await?;
+    b.choose("report-file", file).await?;
     let now = "return document.querySelector('[data-test=report-result]')?.getAttribute('href') ?? ''";
     let before: String = b.page.execute(now, vec![]).await?.convert()?;
     b.css("[data-test=report-make]").await?.send_keys(Key::Enter + "").await?;
