@@ -360,7 +360,8 @@ impl Browser {
     pub async fn click_at(&self, by: By) -> anyhow::Result<()> {
         let deadline = Instant::now() + Duration::from_secs(20);
         loop {
-            let found = self.page.query(by.clone()).wait(Duration::from_secs(30), Duration::from_millis(60)).first().await;
+            let found =
+                self.page.query(by.clone()).wait(Duration::from_secs(30), Duration::from_millis(60)).first().await;
             let e = found.with_context(|| format!("waiting for {by}"))?;
             match e.click().await {
                 Ok(()) => return Ok(()),
