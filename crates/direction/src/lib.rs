@@ -8,7 +8,7 @@
 //! | `blobs.rs` | bright spots: highlights and catchlights |
 //! | `limbus.rs` | the limbus of a small iris |
 //! | `skirt.rs` | the true size of a clipped spot |
-//! | `ball_matte.rs` | shading of a matte ball |
+//! | `ball_matte/` | shading of a matte ball: its lights, how many, and its outline where they leave it open |
 //! | `ball_mirror.rs` | highlights in a mirror ball |
 //! | `eye.rs` | catchlights on the cornea |
 //! | `cast.rs` | a shadow on a level plane |
