@@ -11,9 +11,11 @@
 mod choose;
 mod fit;
 mod lobe;
+mod settle;
 
 use super::Seen;
 use super::outline::{Refined, refine_circle};
+use crate::shapes::Ellipse;
 use choose::choose_lights;
 use fit::Fitted;
 use lobe::Lobe;
@@ -21,6 +23,7 @@ use nalgebra::DVector;
 use optics::geometry::{Camera, SeenSphere, Vec3, angle_between};
 use optics::photo::Photo;
 use optics::solve::median;
+use settle::{Settled, Shift, settle};
 
 /// What a matte ball says.
 #[derive(Debug, Clone)]
@@ -48,10 +51,7 @@ pub struct MatteReading {
 
 /// The lights of a ball as they were fitted, to start from when its mark has moved a little.
 #[derive(Debug, Clone)]
-pub struct Start {
-    lobes: Vec<Lobe>,
-    cost: f64,
-}
+pub struct Start(Settled);
 
 /// Why a ball could not be read.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
@@ -73,6 +73,7 @@ pub enum MatteProblem {
     Even,
 }
 
+#[derive(Clone)]
 struct Samples {
     normal: Vec<Vec3>,
     value: DVector<f64>,
@@ -83,7 +84,6 @@ struct Samples {
 
 /// Mean squared weighted residual under which nothing is left to explain.
 const ENOUGH: f64 = 1.2;
-
 
 /// A source that a mirror shows: its direction and half the angle it fills, radians. Seen from the matte ball it lies
 /// a little elsewhere.
@@ -138,29 +138,48 @@ pub fn read(
     }
     let outline = refine_circle(photo, centre, radius);
     let e = outline.ellipse;
-    let sphere = |dx: f64, dy: f64, dr: f64| {
-        SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1] + dy], e.rx + dr)
-    };
-    let (coarse, clipped) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 460)?;
-    let (fine, _) = collect(photo, &sphere(0.0, 0.0, 0.0), e.centre, e.rx, 2000)?;
+    let sphere =
+        |[dx, dy, dr]: Shift| SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1] + dy], e.rx + dr);
+    let base = sphere([0.0; 3]);
+    let (coarse, clipped) = collect(photo, &base, e.centre, e.rx, 460)?;
+    let (mut fine, _) = collect(photo, &base, e.centre, e.rx, 2000)?;
 
-    let (lobes, cost) = start
-        .map(|st| Fitted::new(&coarse, &st.lobes, 6))
-        // As good as it was: the same lights, moved a little.
-        .filter(|fit| start.is_some_and(|st| fit.cost < (1.25 * st.cost).max(ENOUGH)))
-        .map_or_else(|| choose_lights(&coarse), |fit| (fit.lobes, fit.cost));
-    let (lobes, cost) = as_shown(&coarse, shown, lobes.len(), cost).unwrap_or((lobes, cost));
-    if lobes.is_empty() {
+    let again = start.map(|Start(st)| {
+        let here = Samples { normal: remap(&base, &sphere(st.shift), camera, &coarse), ..coarse.clone() };
+        let fit = Fitted::new(&here, &st.lobes, 6);
+        (Settled { lobes: fit.lobes, cost: fit.cost, shift: st.shift }, st)
+    });
+    // As good as it was: the same lights, moved a little.
+    let again = again.filter(|(now, st)| now.cost < (1.25 * st.cost).max(ENOUGH)).map(|(now, _)| now);
+    let settled = again.unwrap_or_else(|| {
+        let (lobes, cost) = choose_lights(&coarse);
+        let (lobes, cost) = as_shown(&coarse, shown, lobes.len(), cost).unwrap_or((lobes, cost));
+        let sd = outline.sd_px.max(EDGE_SD_PX).max(EDGE_SD_SHARE * e.rx);
+        settle(&coarse, Settled { lobes, cost, shift: [0.0; 3] }, sd, &|shift| {
+            remap(&base, &sphere(shift), camera, &coarse)
+        })
+    });
+    if settled.lobes.is_empty() {
         return Err(MatteProblem::Even);
     }
-    let start = Start { lobes, cost };
-    let fit = Fitted::new(&fine, &start.lobes, 16);
-    Ok(fit.report(&fine, &outline, clipped, start, |dx, dy, dr, samples| {
+    let from = sphere(settled.shift);
+    fine.normal = remap(&base, &from, camera, &fine);
+    let fit = Fitted::new(&fine, &settled.lobes, 16);
+    let outline = Refined { ellipse: moved_by(e, settled.shift), ..outline };
+    let [x, y, r] = settled.shift;
+    Ok(fit.report(&fine, &outline, clipped, Start(settled), |dx, dy, dr, samples| {
         // The same pixels seen as points of a slightly different ball.
-        let s = sphere(dx, dy, dr);
-        let base = sphere(0.0, 0.0, 0.0);
-        remap(&base, &s, camera, samples)
+        remap(&from, &sphere([x + dx, y + dy, r + dr]), camera, samples)
     }))
+}
+
+/// How far an outline may lie beside the edge that was found, at least: pixels, and as a share of the radius. The
+/// half pixel of a ball of 100 whose dark side has no edge (measured).
+const EDGE_SD_PX: f64 = 0.3;
+const EDGE_SD_SHARE: f64 = 0.004;
+
+fn moved_by(e: Ellipse, [dx, dy, dr]: Shift) -> Ellipse {
+    Ellipse { centre: [e.centre[0] + dx, e.centre[1] + dy], rx: e.rx + dr, ry: e.ry + dr, ..e }
 }
 
 /// Radius of the smallest ball that is read, pixels.

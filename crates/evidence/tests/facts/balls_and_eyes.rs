@@ -187,12 +187,27 @@ proptest! {
     fn wherever_the_light_stands_the_ball_finds_it(az in -120.0f64..120.0, el in -30.0f64..70.0, size in 3.0f64..50.0) {
         let truth = AzEl { azimuth_deg: az, elevation_deg: el };
         let r = read(&matte(&[(az, el, size, 0.0)], 0.02), &ball_marks(0.0), None, &|| &[]);
-        // now and then a hard light near the lens leaves a remainder that is read as light under a twelfth of the key: no light of note
-        // (docs/accuracy.md, what is not good yet: the ring about twenty degrees off the lens)
-        let near_lens = truth.off_axis_deg() < 25.0;
-        let (least, most_off) = if near_lens { (-3.0, 4.5) } else { (-3.5, 1.0) };
-        let notable = r.lights.iter().filter(|l| l.level_stops.unwrap_or(0.0) > least).count();
+        let notable = r.lights.iter().filter(|l| l.level_stops.unwrap_or(0.0) > -3.5).count();
         prop_assert_eq!(notable, 1, "{}", r.slant);
-        prop_assert!(off(&r, 0, truth.azimuth_deg, truth.elevation_deg) < most_off, "{} for {:?}", r.slant, truth);
+        prop_assert!(off(&r, 0, truth.azimuth_deg, truth.elevation_deg) < 0.8, "{} for {:?}", r.slant, truth);
+    }
+}
+
+#[test]
+fn a_dark_side_without_an_edge_is_no_light_from_behind() {
+    // about twenty degrees off the lens the ball turns as dark as what is behind it before its outline: the steepest slope is
+    // the shading's, half a pixel inside. Found by the property above; worked from the model's own equations.
+    for (az, el, size) in
+        [(18.0, 4.0, 5.0), (-14.0, 14.0, 12.0), (3.0, 21.0, 30.0), (24.0, -3.0, 3.0), (-20.0, -8.0, 20.0)]
+    {
+        let r = read(&matte(&[(az, el, size, 0.0)], 0.02), &ball_marks(0.0), None, &|| &[]);
+        assert_eq!(r.lights.len(), 1, "{az} {el} {size}: {}", r.slant);
+        assert!(off(&r, 0, az, el) < 0.6, "{az} {el} {size}: {}", r.slant);
+    }
+    // and one that is there stays: three stops under the key, from behind
+    for (az, el) in [(150.0, 20.0), (-140.0, 35.0)] {
+        let r = read(&matte(&[(20.0, 10.0, 12.0, 0.0), (az, el, 20.0, -2.5)], 0.02), &ball_marks(0.0), None, &|| &[]);
+        assert_eq!(r.lights.len(), 2, "{}", r.slant);
+        assert!(off(&r, 1, az, el) < 6.0, "{az} {el}: {}", r.slant);
     }
 }
