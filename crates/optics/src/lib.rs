@@ -28,6 +28,7 @@ pub mod power;
 pub mod ratio;
 pub mod role;
 pub mod solve;
+pub mod straight;
 pub mod sun;
 pub mod texture;
 pub mod tone;

@@ -1,5 +1,6 @@
 //! A picture in memory, as the core sees it: encoded samples and how to make them linear.
 
+use crate::straight::{Straight, straight_of};
 use crate::texture::{Texture, texture_of};
 use crate::tone::Encoding;
 use serde::{Deserialize, Serialize};
@@ -34,6 +35,8 @@ pub struct Photo {
     table: Vec<f32>,
     /// what it is made of, once it was asked for: the same under every encoding
     texture: Arc<OnceLock<Texture>>,
+    /// its long straight lines, once they were asked for
+    straight: Arc<OnceLock<Straight>>,
 }
 
 /// Linear light of one pixel with what is needed to weigh it.
@@ -74,7 +77,8 @@ impl Photo {
         if width == 0 || height == 0 || n != want {
             return Err(format!("picture of {width} x {height} pixels needs {want} samples, found {n}"));
         }
-        let mut photo = Photo { width, height, samples: Arc::new(samples), table: Vec::new(), texture: Arc::default() };
+        let (texture, straight) = (Arc::default(), Arc::default());
+        let mut photo = Photo { width, height, samples: Arc::new(samples), table: Vec::new(), texture, straight };
         photo.set_encoding(encoding);
         Ok(photo)
     }
@@ -234,6 +238,12 @@ impl Photo {
     pub fn texture(&self) -> &Texture {
         let (w, h) = (self.width as usize, self.height as usize);
         self.texture.get_or_init(|| texture_of(w, h, |x, y| self.code(x, y)))
+    }
+
+    /// Long lines that are nearly level or upright; found when they are first asked for, and kept.
+    pub fn straight(&self) -> &Straight {
+        let (w, h) = (self.width as usize, self.height as usize);
+        self.straight.get_or_init(|| straight_of(w, h, |x, y| self.code(x, y)))
     }
 
     /// Encoded values of a pixel, 0 to 1, as one sees them; the pixel must be inside.

@@ -50,10 +50,10 @@ pub struct Texture {
 }
 
 /// Luma of a picture on a grid of whole pixels or of cells of several.
-struct Luma {
-    w: usize,
-    h: usize,
-    v: Vec<f32>,
+pub(crate) struct Luma {
+    pub(crate) w: usize,
+    pub(crate) h: usize,
+    pub(crate) v: Vec<f32>,
 }
 
 fn encoded(linear: f32) -> f32 {
@@ -85,6 +85,11 @@ pub fn texture_of(w: usize, h: usize, code: impl Fn(usize, usize) -> [f32; 3]) -
     let cell = long.div_ceil(EDGE_SIDE);
     // averaging over a cell takes noise down
     edges(&seen.reduced(cell), noise / cell as f32, cell as f64 / long as f64, f64::from(noise), f64::from(blocks))
+}
+
+/// Luma of a picture in cells of `cell` by `cell` pixels.
+pub(crate) fn reduced(w: usize, h: usize, cell: usize, code: impl Fn(usize, usize) -> [f32; 3]) -> Luma {
+    Seen { w, h, luma: |x, y| luma_of(code(x, y)) }.reduced(cell)
 }
 
 impl<F: Fn(usize, usize) -> f32> Seen<F> {
@@ -281,6 +286,14 @@ fn followed(l: &Luma, x: isize, y: isize, (dx, dy): (isize, isize), sign: f32, t
 }
 
 impl Texture {
+    /// Width of the sharpest edges in the sharpest part of the picture, measured as about a place; of the two sharpest cells the second,
+    /// for one may be chance.
+    pub fn sharpest_cell(&self) -> Option<f64> {
+        let mut all: Vec<f32> = self.cells.1.iter().flatten().copied().collect();
+        all.sort_by(f32::total_cmp);
+        all.get(1).or(all.first()).copied().map(f64::from)
+    }
+
     /// Width of the sharpest edges about a place, share of the longer side: in the cell there and those beside it. `size` is that of
     /// the picture in pixels.
     pub fn edge_at(&self, at: [f64; 2], size: [f64; 2]) -> Option<f64> {

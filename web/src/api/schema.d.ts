@@ -7437,6 +7437,7 @@ export interface components {
             room?: components["schemas"]["RoomView"] | null;
             /** @description The lights as one line of text. */
             slant: string;
+            straight?: components["schemas"]["StraightReading"] | null;
             /** @description The reading as sentences for a person. */
             summary?: string[];
             sun?: components["schemas"]["SunView"] | null;
@@ -8733,6 +8734,22 @@ export interface components {
             /** @description Name for people. */
             name: string;
         };
+        /** @description How long straight lines of the picture lie: a horizon or a table's edge, and what stands upright behind the subject. */
+        StraightReading: {
+            /**
+             * Format: double
+             * @description By how much uprights of the left half lean in towards those of the right half, degrees: positive if they meet above (the
+             *     camera looks up), negative if they meet below.
+             */
+            converging_deg?: number | null;
+            /**
+             * Format: double
+             * @description One standard deviation of it.
+             */
+            converging_sd_deg?: number | null;
+            level?: components["schemas"]["Tilt"] | null;
+            upright?: components["schemas"]["Tilt"] | null;
+        };
         /** @description A bright line on a glossy cylinder: where its source lies as seen from the line. */
         StripView: {
             /** @description Shares of the upright part, from its foot, between which it is seen. */
@@ -9312,6 +9329,11 @@ export interface components {
             pixel_permille: number;
             /**
              * Format: double
+             * @description The same where the picture is sharpest, measured in the same way.
+             */
+            sharpest_part_permille?: number | null;
+            /**
+             * Format: double
              * @description Along which way: degrees from image right towards image down, 0 to 180.
              */
             smear_deg: number;
@@ -9345,6 +9367,23 @@ export interface components {
          * @enum {string}
          */
         Throw: "even" | "octagon" | "umbrella" | "dish" | "bare";
+        /** @description How far lines are turned from level or from upright. */
+        Tilt: {
+            /** @description The lower end of the longest of them, or the head of what stands, pixels. */
+            at: components["schemas"]["Pair"];
+            /** @description How many lines say so. */
+            lines: number;
+            /**
+             * Format: double
+             * @description Degrees, clockwise positive: the right end lower, the head further right.
+             */
+            tilt_deg: number;
+            /**
+             * Format: double
+             * @description One standard deviation; more where lines disagree.
+             */
+            tilt_sd_deg: number;
+        };
         /** @description A shift of colour as it is drawn. */
         Tint: {
             /**

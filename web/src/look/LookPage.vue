@@ -10,7 +10,7 @@ import FrameStrip from './FrameStrip.vue'
 import ShotPanel from './ShotPanel.vue'
 import { isTyping, messageOf, withCommand } from '../shell/events'
 import PickOne from '../shell/PickOne.vue'
-import { upClose } from './texture'
+import { framed, upClose } from './texture'
 
 const current = useCase()
 const frame = computed(() => current.shown)
@@ -64,6 +64,7 @@ const overs = [
   { id: 'clipped', words: 'Clipped areas' },
 ] as const
 const texture = computed(() => upClose(current.readings?.texture))
+const lies = computed(() => framed(current.readings?.straight))
 const areas = computed(() => current.readings?.exposure.clipped_areas ?? [])
 const mapUrl = computed(() => `/api/frames/${frame.value.id}/map?of=${current.version}`)
 function keys(e: KeyboardEvent) {
@@ -125,6 +126,10 @@ onBeforeUnmount(() => window.removeEventListener('keydown', keys))
       <template v-if="texture">
         <h2>Up close</h2>
         <p class="mb-0" data-test="texture">{{ texture }}</p>
+      </template>
+      <template v-if="lies">
+        <h2>Level and upright</h2>
+        <p class="mb-0" data-test="straight">{{ lies }}</p>
       </template>
       <h2>File</h2>
       <p class="quiet mb-0">{{ frame.file_name }}: {{ facts.format }}, {{ facts.width }} × {{ facts.height }}, {{ facts.bits }} bit{{ facts.profile ? `, ${facts.profile}` : facts.linear ? ', linear' : ', taken as sRGB' }}{{ facts.taken_at ? `, ${facts.taken_at}` : '' }}. Its location was removed.</p>

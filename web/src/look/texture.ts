@@ -21,3 +21,22 @@ export function upClose(t: Texture | null | undefined): string {
     .filter(Boolean)
     .join(' ')
 }
+
+type Straight = NonNullable<Readings['straight']>
+
+/** How a horizon, a table's edge or the corners of a room lie, in sentences. */
+export function framed(s: Straight | null | undefined): string {
+  const about = (v: number, sd: number) => `${Math.abs(v).toFixed(1)} ± ${sd.toFixed(1)}°`
+  const parts: string[] = []
+  if (s?.level) {
+    const { tilt_deg: t, tilt_sd_deg: sd } = s.level
+    parts.push(Math.abs(t) < sd + 0.1 ? `The longest level line is level (± ${sd.toFixed(1)}°).` : `The longest level line falls to the ${t > 0 ? 'right' : 'left'} by ${about(t, sd)}.`)
+  }
+  if (s?.upright) {
+    const { tilt_deg: t, tilt_sd_deg: sd } = s.upright
+    parts.push(Math.abs(t) < sd + 0.1 ? `Uprights stand (± ${sd.toFixed(1)}°).` : `Uprights lean to the ${t > 0 ? 'right' : 'left'} by ${about(t, sd)}.`)
+  }
+  const c = s?.converging_deg
+  if (c != null && s?.converging_sd_deg != null && Math.abs(c) > 2 * s.converging_sd_deg + 0.2) parts.push(`They meet ${c > 0 ? 'above: the camera looks up' : 'below: the camera looks down'} (${about(c, s.converging_sd_deg)}).`)
+  return parts.join(' ')
+}

@@ -7,6 +7,7 @@ mod product;
 mod questions;
 mod room;
 mod shot;
+mod straight;
 mod sun;
 mod texture;
 mod together;

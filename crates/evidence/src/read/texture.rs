@@ -32,6 +32,7 @@ impl Reader<'_> {
             blocks_percent: round(100.0 * t.blocks, 2),
             edge_permille: t.edge.map(permille),
             subject_edge_permille: subject.as_ref().map(|s| permille(s.0)),
+            sharpest_part_permille: t.sharpest_cell().map(permille),
             subject: subject.map(|s| s.1),
             smear_permille: t.smear.map(permille),
             smear_deg: t.smear_deg,

@@ -150,6 +150,7 @@ impl Reader<'_> {
         };
         let exposure = self.exposure(meter);
         let texture = Some(self.texture());
+        let straight = self.straight();
         let slant = SlantLine(lights.iter().map(slant_of).collect()).to_string();
         let mut out = Readings {
             format: FORMAT.into(),
@@ -165,6 +166,7 @@ impl Reader<'_> {
             look,
             exposure,
             texture,
+            straight,
             slant,
             summary: Vec::new(),
             warnings: self.warnings,

@@ -49,6 +49,9 @@ pub struct TextureReading {
     /// The same where the subject is marked.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub subject_edge_permille: Option<f64>,
+    /// The same where the picture is sharpest, measured in the same way.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub sharpest_part_permille: Option<f64>,
     /// Mark that says where the subject is.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub subject: Option<String>,
@@ -59,6 +62,38 @@ pub struct TextureReading {
     pub smear_deg: f64,
     /// One pixel of the scale this was measured at: nothing finer is told.
     pub pixel_permille: f64,
+}
+
+/// How long straight lines of the picture lie: a horizon or a table's edge, and what stands upright behind the subject.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StraightReading {
+    /// The longest nearly level lines together.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level: Option<Tilt>,
+    /// What stands upright, the mean of both halves of the picture.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub upright: Option<Tilt>,
+    /// By how much uprights of the left half lean in towards those of the right half, degrees: positive if they meet above (the
+    /// camera looks up), negative if they meet below.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub converging_deg: Option<f64>,
+    /// One standard deviation of it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub converging_sd_deg: Option<f64>,
+}
+
+/// How far lines are turned from level or from upright.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Tilt {
+    /// Degrees, clockwise positive: the right end lower, the head further right.
+    pub tilt_deg: f64,
+    /// One standard deviation; more where lines disagree.
+    pub tilt_sd_deg: f64,
+    /// The lower end of the longest of them, or the head of what stands, pixels.
+    #[schema(value_type = optics::geometry::Pair)]
+    pub at: [f64; 2],
+    /// How many lines say so.
+    pub lines: usize,
 }
 
 /// A zone of brightness.

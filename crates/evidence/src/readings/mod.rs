@@ -59,6 +59,9 @@ pub struct Readings {
     /// Noise, compression, sharpness, smear.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub texture: Option<TextureReading>,
+    /// How a horizon, a table's edge, or corners of a room lie; absent where there is no such line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub straight: Option<StraightReading>,
     /// The lights as one line of text.
     pub slant: String,
     /// The reading as sentences for a person.

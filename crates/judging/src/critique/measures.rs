@@ -1,5 +1,6 @@
 //! What rules measure: one row for each quantity, taken from readings and marks.
 
+use super::InSeries;
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
 use evidence::readings::{Light, MarkReading, PATCH_CLIPPED, PatchReading, RatioFrom, Readings, RimView, StripView};
 
@@ -11,6 +12,8 @@ pub(super) struct Measured {
     pub evidence: Vec<String>,
     /// It lies there or higher: no more is known.
     pub at_least: bool,
+    /// What the rule's text takes in for `{note}`.
+    pub note: String,
 }
 
 /// What a quantity is called, its unit, a step of it that one sees, what to mark where it is missing, and how it is found.
@@ -29,6 +32,8 @@ pub(super) struct Seen<'a> {
     pub marks: &'a Marks,
     /// Looks that suit the brief.
     pub looks: &'a [String],
+    /// How it lies in its series, if it is in one.
+    pub series: Option<&'a InSeries>,
 }
 
 /// What evidence of the picture as a whole is called.
@@ -51,6 +56,10 @@ const PRINTED_STOPS: f64 = 0.7;
 
 const UNCOUNTED: &str = "Read the picture anew to judge this: its tones were not counted. Marks are not needed.";
 const EDGES: &str = "There are too few clear edges in the picture to judge this. Marks do not help.";
+const LEVEL: &str = "No long level line, a horizon or a table's edge, is seen in the picture. Marks do not help.";
+const UPRIGHT: &str = "Nothing long stands upright behind the subject. Marks do not help.";
+const SERIES: &str =
+    "The picture is in no series of three or more: choose a shot list and place it under Series to judge this.";
 const LIGHTS: &str = "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this.";
 const SIZE: &str = "Mark a ball or an eye, so that the key's size can be told, to judge this.";
 const BODY: &str = "Mark the bottle or can (Y), so that its bright lines are read, to judge this.";
@@ -62,11 +71,25 @@ impl Seen<'_> {
     }
 
     fn of(&self, value: f64, spread: f64, evidence: Vec<String>) -> Option<Measured> {
-        value.is_finite().then(|| Measured { value, spread, pin: self.pin(&evidence), evidence, at_least: false })
+        value.is_finite().then(|| Measured {
+            value,
+            spread,
+            pin: self.pin(&evidence),
+            evidence,
+            at_least: false,
+            note: String::new(),
+        })
     }
 
     fn whole(&self, value: f64, spread: f64, pin: Option<[f64; 2]>) -> Option<Measured> {
-        value.is_finite().then(|| Measured { value, spread, pin, evidence: vec![PICTURE.into()], at_least: false })
+        value.is_finite().then(|| Measured {
+            value,
+            spread,
+            pin,
+            evidence: vec![PICTURE.into()],
+            at_least: false,
+            note: String::new(),
+        })
     }
 
     /// Marked patches of a role that are on.
@@ -216,8 +239,36 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "subject_soft_permille", "thousandths of the picture's longer side", 2.0, "Mark an eye, a face, a bottle or the label to judge this.", |s| {
         let t = s.readings.texture.as_ref()?;
-        let (own, sharpest) = (t.subject_edge_permille?, t.edge_permille?);
+        let (own, sharpest) = (t.subject_edge_permille?, t.sharpest_part_permille?);
         s.of((own - sharpest).max(0.0), 1.5 * t.pixel_permille, t.subject.clone().into_iter().collect())
+    };
+    // how it is framed
+    "level_deg", "degrees", 1.0, LEVEL, |s| {
+        let t = s.readings.straight.as_ref()?.level.as_ref()?;
+        s.whole(t.tilt_deg.abs(), t.tilt_sd_deg + 0.1, Some(t.at))
+    };
+    "upright_deg", "degrees", 1.0, UPRIGHT, |s| {
+        let t = s.readings.straight.as_ref()?.upright.as_ref()?;
+        s.whole(t.tilt_deg.abs(), t.tilt_sd_deg + 0.1, Some(t.at))
+    };
+    "converging_deg", "degrees", 2.0, UPRIGHT, |s| {
+        let t = s.readings.straight.as_ref()?;
+        s.whole(t.converging_deg?.abs(), t.converging_sd_deg? + 0.2, t.upright.as_ref().map(|u| u.at))
+    };
+    "thing_leans_deg", "degrees", 1.0, BODY, |s| {
+        let (id, c) = s.marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
+            MarkKind::Cylinder(c) => Some((m.id.clone(), c)),
+            _ => None,
+        })?;
+        // an outline that was traced gives its axis; two ends set by hand are a pixel or two off
+        let ([foot, head], _) = c.upright();
+        let long = (foot[1] - head[1]).hypot(foot[0] - head[0]);
+        let sd = if c.profile.is_empty() { (3.0 / long).atan().to_degrees() } else { 0.3 };
+        s.of((head[0] - foot[0]).atan2(foot[1] - head[1]).to_degrees().abs(), sd, vec![id])
+    };
+    "series_times", "", 1.0, SERIES, |s| {
+        let own = s.series?;
+        Some(Measured { note: own.says.clone(), ..s.whole(own.times, 0.0, None)? })
     };
     // patches
     "lit_clipped_percent", "%", 5.0, "Mark a patch on the lit side (P) to judge this.", |s| s.clipped(PatchRole::Lit);

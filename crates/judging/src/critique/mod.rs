@@ -223,9 +223,23 @@ pub fn rule_views() -> Vec<RuleView> {
 /// How much further beyond a limit counts, at most, in steps that one sees.
 const MOST_STEPS: f64 = 3.0;
 
+/// How a picture lies in its series.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct InSeries {
+    /// By how many times what is allowed it lies apart from the others, where it does most; nought where it agrees.
+    pub times: f64,
+    /// In what, and what to do.
+    pub says: String,
+}
+
 /// Judges a reading by a brief.
 pub fn judge(r: &Readings, marks: &Marks, brief: &Brief) -> Verdict {
-    let seen = Seen { readings: r, marks, looks: &brief.looks };
+    judge_in(r, marks, brief, None)
+}
+
+/// Judges a reading by a brief, as one picture of a series.
+pub fn judge_in(r: &Readings, marks: &Marks, brief: &Brief, series: Option<&InSeries>) -> Verdict {
+    let seen = Seen { readings: r, marks, looks: &brief.looks, series };
     let mut findings: Vec<Finding> = Vec::new();
     for rule in rules() {
         let Some((limit, end)) = rule.limit(brief) else { continue };
@@ -282,7 +296,8 @@ pub fn judge(r: &Readings, marks: &Marks, brief: &Brief) -> Verdict {
             f.says = text
                 .replace("{value}", &figure(shown, digits))
                 .replace("{spread}", &figure(m.spread.max(10f64.powi(-digits)), digits))
-                .replace("{limit}", &figure(limit, digits));
+                .replace("{limit}", &figure(limit, digits))
+                .replace("{note}", &m.note);
             if f.outcome == Outcome::Unsure {
                 f.says += " The limit lies within the spread: it may or may not be so.";
             }

@@ -73,7 +73,7 @@ impl Differences {
 
 /// A phrase with its figures filled in; those that were not measured stay in their braces.
 pub fn filled(phrase: &str, r: &Readings, marks: &Marks, against: &Differences) -> String {
-    let seen = Seen { readings: r, marks, looks: &[] };
+    let seen = Seen { readings: r, marks, looks: &[], series: None };
     let mut out = String::new();
     let mut rest = phrase;
     while let Some((before, after)) = rest.split_once('{') {

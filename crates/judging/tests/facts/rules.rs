@@ -4,7 +4,7 @@ use crate::verdict_and_set::{light, readings};
 use evidence::looks::table;
 use evidence::marks::{Marks, PatchRole};
 use evidence::readings::*;
-use judging::critique::{Asked, Brief, BriefKind, Outcome, asked, brief, briefs, judge};
+use judging::critique::{Asked, Brief, BriefKind, InSeries, Outcome, asked, brief, briefs, judge, judge_in};
 use std::collections::BTreeSet;
 
 /// All that can be marked, once.
@@ -79,6 +79,15 @@ fn catchlight(clock: f64) -> Sighting {
     .expect("a sighting")
 }
 
+/// A traced bottle whose axis leans by so many degrees.
+fn leaning(deg: f64) -> Marks {
+    let head = 300.0 + 400.0 * deg.to_radians().tan();
+    Marks::parse(&format!(
+        r#"{{"format":"slant-marks/1","marks":[{{"id":"b","kind":"cylinder","axis":[[300,600],[{head},200]],"radius_px":60,"profile":[[0,60],[1,60]]}}]}}"#
+    ))
+    .expect("marks")
+}
+
 /// A reading in which a measure has a value, for a brief; `None` for values that cannot be had.
 fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
     let mut r = readings(vec![light("key", 40.0, 30.0, 30.0, 0.0)], None, 1);
@@ -130,12 +139,24 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
                 blocks_percent: of("blocks_percent", 0.0),
                 edge_permille: Some(of("edge_permille", 2.0)),
                 subject_edge_permille: Some(2.0 + of("subject_soft_permille", 0.0)),
+                sharpest_part_permille: Some(2.0),
                 subject: Some("e".into()),
                 smear_permille: Some(of("smear_permille", 0.0)),
                 smear_deg: 0.0,
                 pixel_permille: 0.0,
             });
         }
+        "level_deg" | "upright_deg" | "converging_deg" => {
+            let tilt = Tilt { tilt_deg: v, tilt_sd_deg: 0.0, at: [100.0, 300.0], lines: 2 };
+            r.straight = Some(StraightReading {
+                level: Some(tilt.clone()),
+                upright: Some(tilt),
+                converging_deg: Some(-v),
+                converging_sd_deg: Some(0.0),
+            });
+        }
+        "thing_leans_deg" => marks = leaning(v),
+        "series_times" => {}
         "shadow_stops" => put(&mut r, "shadow", patch(v, 0.0)),
         "grey_off_stops" => put(&mut r, "grey18", patch(v, 0.0)),
         "white_stops" => put(&mut r, "white", patch(v, 0.0)),
@@ -327,7 +348,9 @@ fn with(measure: &str, v: f64) -> Option<(Readings, Marks)> {
 fn outcome(a: &Asked, brief_id: &str, v: f64) -> Option<(Outcome, f64, String)> {
     let brief = brief(brief_id).expect("a brief");
     let (r, marks) = with_for(brief, &a.measure, v)?;
-    let f = judge(&r, &marks, brief).findings.into_iter().find(|f| f.rule == a.rule)?;
+    let series = (a.measure == "series_times")
+        .then(|| InSeries { times: v, says: "It is larger than the others by 9 %.".into() });
+    let f = judge_in(&r, &marks, brief, series.as_ref()).findings.into_iter().find(|f| f.rule == a.rule)?;
     Some((f.outcome, f.severity, f.says))
 }
 
@@ -346,6 +369,7 @@ fn each_rule_has_a_reading_that_triggers_it_and_one_inside() {
                 "stops" => 1.5,
                 "%" => 12.0f64.min(a.limit.abs().max(6.0)),
                 "degrees" if a.measure == "key_size_deg" => 0.5 * a.limit,
+                "degrees" if a.limit < 5.0 && a.limit > 0.0 => 0.8 * a.limit,
                 "degrees" | "mired" => 14.0,
                 "hours" => 1.5,
                 _ if a.limit.abs() < 0.5 => 0.9 * a.limit.abs(),

@@ -113,6 +113,7 @@ pub fn readings(lights: Vec<Light>, contrast: Option<f64>, catchlights: usize) -
         look: None,
         exposure: ExposureReading::default(),
         texture: None,
+        straight: None,
         slant: String::new(),
         summary: vec![],
         warnings: vec![],

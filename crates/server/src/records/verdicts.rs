@@ -3,10 +3,11 @@
 use super::briefs::brief_of;
 use super::frames::Owned;
 use super::marks::{MarkedFrame, briefed, newest};
+use super::series::{members, series_of};
 use super::versioned::{PARAGRAPHS, PHRASES, newest as newest_version};
 use crate::App;
 use crate::problem::{Answer, Problem};
-use judging::critique::{Brief, Verdict, judge, phrase_book};
+use judging::critique::{Brief, InSeries, Verdict, judge_in, phrase_book};
 use report::Stance;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -28,8 +29,26 @@ pub(crate) struct Judged {
 pub(crate) async fn judged(app: &App, owner: Uuid, f: &Owned, id: Uuid) -> Answer<Judged> {
     let brief = brief_of(app, owner, &f.brief).await?;
     let marked = briefed(f, newest(app, &f.hash, id).await?);
-    let verdict = judge(&marked.readings, &marked.marks, &brief);
+    let series = in_series(app, owner, f.case_id, id).await?;
+    let verdict = judge_in(&marked.readings, &marked.marks, &brief, series.as_ref());
     Ok(Judged { brief, marked, verdict })
+}
+
+/// Pictures of a series from which one can stand out.
+const FEWEST: usize = 3;
+
+/// How a picture lies in its case's series; `None` where it is in none that can tell.
+async fn in_series(app: &App, owner: Uuid, case: Uuid, frame: Uuid) -> Answer<Option<InSeries>> {
+    let (_, series) = series_of(app, owner, case).await?;
+    let own = frame.to_string();
+    if series.placed.len() < FEWEST || !series.placed.iter().any(|p| p.frame == own) {
+        return Ok(None);
+    }
+    let (list, members) = members(app, owner, case, &series).await?;
+    let report = series::report(list, &members, &series.ticked);
+    // the most comes first
+    let worst = report.apart.into_iter().find(|a| a.frame == own && a.pair.is_none());
+    Ok(Some(worst.map_or_else(InSeries::default, |a| InSeries { times: a.times, says: a.says })))
 }
 
 /// A remark as it is kept.
