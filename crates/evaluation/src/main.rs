@@ -7,6 +7,7 @@ mod criticising;
 mod files;
 mod finding;
 mod glowing;
+mod levelling;
 mod lining;
 mod marks;
 mod metering;
@@ -69,6 +70,8 @@ enum Table {
     Relit(relighting::Options),
     /// Ask for bright lines on products, and write what gives them for another renderer to draw.
     Lines(lining::Options),
+    /// Turn pictures of a level camera, and print how far the level line that is read is off.
+    Level(levelling::Options),
     /// Solve mixes of plates whose factors are known, and find plates that were moved.
     Plates(plating::Options),
     /// Plan every look without a picture.
@@ -131,6 +134,7 @@ fn main() -> ExitCode {
         Table::Meter(options) => metering::run(&options),
         Table::Relit(options) => relighting::run(&options),
         Table::Lines(options) => lining::run(&options),
+        Table::Level(options) => levelling::run(&options),
         Table::Glow(options) => glowing::run(&options),
         Table::Plates(options) => plating::run(&options),
         Table::Wishes(options) => wishing::run(&options),

@@ -265,3 +265,17 @@ fn plates_are_mixed_within_the_solid_bounds() {
     assert!(worst < 0.03, "{table}");
     assert!(table.contains("moved plates: 1 of 1 named") && table.contains("; 0 others"), "{table}");
 }
+
+/// Pictures by another renderer whose camera was level (tests/fixtures/make_bottles.py, make_cans.py), turned by known angles: geometry.
+#[test]
+fn a_picture_that_was_turned_says_by_how_much() {
+    let out = evaluation(&["level", "tests/fixtures/bottles", "tests/fixtures/cans"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let numbers: Vec<f64> = t.split_whitespace().filter_map(|w| w.trim_end_matches(',').parse().ok()).collect();
+    let [pictures, told, _, sure, median, most] = numbers[..6] else { panic!("{t}") };
+    assert!(pictures > 90.0 && told > 0.5 * pictures && sure > 0.4 * pictures, "{t}");
+    assert!(median < 0.15 && most < 0.4, "{t}");
+    let none = evaluation(&["level", "no-such-folder"]);
+    assert!(!none.status.success() && text(&none.stderr).contains("no-such-folder"));
+}

@@ -7,6 +7,10 @@ use optics::straight::Line;
 /// A camera that looks up or down tips what stands on one side only by about so much, degrees.
 const ONE_SIDED_SD_DEG: f64 = 1.5;
 
+/// Share of the width from which a level line crosses the picture, and how aslant a shorter one may recede, degrees.
+const CROSSES: f64 = 0.8;
+const RECEDES_SD_DEG: f64 = 1.5;
+
 /// Mean tilt of lines, each by its length, and its spread: their own, and by how far they disagree.
 fn mean(lines: &[&Line]) -> Option<(f64, f64)> {
     let all: f64 = lines.iter().map(|l| l.share).sum();
@@ -24,10 +28,15 @@ impl Reader<'_> {
     pub(super) fn straight(&self) -> Option<StraightReading> {
         let s = self.photo.straight();
         let pixels = |p: [f64; 2]| p.map(|v| round(v, 1));
-        let level: Vec<&Line> = s.level.iter().collect();
+        // a horizon crosses the frame; what is shorter may be a side of a thing that recedes, or its shadow
+        let width = f64::from(self.photo.width());
+        let crosses = |l: &&Line| l.ends[1][0] - l.ends[0][0] > CROSSES * width;
+        let (through, short): (Vec<&Line>, Vec<&Line>) = s.level.iter().partition(crosses);
+        let more = if through.is_empty() { RECEDES_SD_DEG } else { 0.0 };
+        let level = if through.is_empty() { short } else { through };
         let level = mean(&level).map(|(tilt, sd)| Tilt {
             tilt_deg: round(tilt, 2),
-            tilt_sd_deg: round(sd, 2),
+            tilt_sd_deg: round(sd.hypot(more), 2),
             at: pixels(lower(level[0])),
             lines: level.len(),
         });
