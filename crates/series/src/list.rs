@@ -187,5 +187,10 @@ mod tests {
             assert!(all.contains(word), "no {word}");
         }
         assert!(all.contains("Local codes"));
+        let car = shot_list("vehicle").expect("a list");
+        let all = car.prep.iter().filter_map(|p| p.caution.as_deref()).collect::<Vec<_>>().join(" ");
+        for word in ["road", "hand brake", "fuel", "rigger", "police"] {
+            assert!(all.contains(word), "no {word}");
+        }
     }
 }

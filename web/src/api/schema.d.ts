@@ -3922,6 +3922,11 @@ export interface components {
          * @enum {string}
          */
         DifferenceUnit: "°" | "×" | "stops" | "mired";
+        /**
+         * @description How the power of a flash is set.
+         * @enum {string}
+         */
+        Dimming: "cut" | "voltage";
         /** @description How far a picture is from the reference. */
         Distance: {
             key_off_deg?: components["schemas"]["Pair"] | null;
@@ -4955,6 +4960,11 @@ export interface components {
             kind: "retake";
         } | {
             /** @enum {string} */
+            kind: "strip";
+            /** @description On the right of the picture; on the left otherwise. */
+            right: boolean;
+        } | {
+            /** @enum {string} */
             kind: "rim";
             /**
              * Format: double
@@ -5232,6 +5242,7 @@ export interface components {
             name: string;
             /** @description Output. */
             output: components["schemas"]["Output"];
+            pulse?: components["schemas"]["Pulse"] | null;
             /**
              * Format: double
              * @description One standard deviation of its output.
@@ -5260,6 +5271,8 @@ export interface components {
              * @description Power it needs, stops from full.
              */
             power_stops?: number | null;
+            /** @description How long its flash lasts, what that freezes, when it is ready again; absent for steady light. */
+            pulse?: string | null;
             /** @description In one sentence. */
             says: string;
             /** @description Power in the lamp's own notation. */
@@ -7343,6 +7356,26 @@ export interface components {
              * @description Points; absent where it cannot be told.
              */
             points?: number | null;
+        };
+        /** @description The pulse of a flash at full power. */
+        Pulse: {
+            /** @description How its power is set. */
+            dimming: components["schemas"]["Dimming"];
+            /**
+             * Format: double
+             * @description Flashes at full power on one charge; absent on the mains.
+             */
+            flashes?: number | null;
+            /**
+             * Format: double
+             * @description Seconds until it is ready again after a flash at full power.
+             */
+            ready_s: number;
+            /**
+             * Format: double
+             * @description Seconds from its start down to a tenth of its peak, at full power.
+             */
+            t01_s: number;
         };
         /** @description Something the evidence leaves open. */
         Question: {

@@ -145,6 +145,7 @@ const doneCount = computed(() => steps.value.filter((s) => s.done).length)
               <PickOne :id="`lamp-${here.id}`" :value="lamp.lamp" :options="lamp.others.map(([value = '', text = '']) => ({ value, text }))" @pick="choose(lamp.light, $event)" />
             </div>
             <p class="says" data-test="lamp-says">{{ lamp.says }}</p>
+            <p v-if="lamp.pulse" class="quiet small m-0" data-test="lamp-pulse">{{ lamp.pulse }}</p>
             <ul v-if="lamp.ways_out.length" class="ways">
               <li v-for="w in lamp.ways_out" :key="w.change" data-test="way-out"><strong>{{ w.change }}</strong> {{ w.also }}</li>
             </ul>

@@ -114,8 +114,9 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
             <div v-if="open === `${s.name}:${t.id}`" class="figures">
               <label class="long">Name<TextField :value="t.name" :data-test="`name-${t.id}`" @change="(name) => change(s, t.id, (x) => (x.name = name))" /></label>
               <template v-for="f in s.fields" :key="f.label">
-                <label v-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
-                <NumberField v-else-if="!f.has || f.has(t)" :label="f.label" :value="f.of(t)" :data-test="`${f.name}-${t.id}`" @change="(v) => change(s, t.id, (x) => (v === null ? f.clear?.(x) : f.put(x, v)))" />
+                <template v-if="f.has && !f.has(t)" />
+                <label v-else-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
+                <NumberField v-else :label="f.label" :value="f.of(t)" :data-test="`${f.name}-${t.id}`" @change="(v) => change(s, t.id, (x) => (v === null ? f.clear?.(x) : f.put(x, v)))" />
               </template>
               <BButton v-if="s.name === 'lamp'" size="sm" variant="secondary" class="align-self-end" :data-test="`meter-${t.id}`" @click="metering = t.id">Meter it…</BButton>
             </div>

@@ -13,7 +13,7 @@ export interface Owned {
 /** A figure, or a word out of some. */
 export type Field<T extends Owned> =
   | { label: string; name: string; unit: string; of(t: T): number | null | undefined; put(t: T, v: number): void; clear?(t: T): void; has?(t: T): boolean }
-  | { label: string; name: string; words: readonly string[]; of(t: T): string | undefined; pick(t: T, word: string): void }
+  | { label: string; name: string; words: readonly string[]; of(t: T): string | undefined; pick(t: T, word: string): void; has?(t: T): boolean }
 
 export interface Shelf<T extends Owned> {
   name: 'lamp' | 'modifier' | 'sheet' | 'board' | 'stand'
@@ -72,6 +72,18 @@ const said = (l: Lamp): string => {
   if (o.measured === 'lumens') return `${o.lumens} lumens`
   return o.measured === 'guide' ? `guide number ${o.guide_number_m} m` : `${o.joules} J`
 }
+const isFlash = (l: Lamp) => l.output.measured === 'guide' || l.output.measured === 'joules'
+type Pulse = NonNullable<Lamp['pulse']>
+const FRESH_PULSE: Pulse = { t01_s: 0.002, dimming: 'cut', ready_s: 2 }
+/** A figure of a flash's pulse; written first, the pulse begins with usual ones. */
+function pulsed(label: string, name: string, of: (p: Pulse) => number | null, put: (p: Pulse, v: number) => void): Field<Lamp> {
+  const set = (l: Lamp, v: number) => {
+    const p = { ...(l.pulse ?? FRESH_PULSE) }
+    put(p, v)
+    l.pulse = p
+  }
+  return { label, name, unit: 'number', has: isFlash, of: (l) => (l.pulse ? of(l.pulse) : null), put: set }
+}
 const lamps: Shelf<Lamp> = {
   name: 'lamp',
   title: 'Lamps',
@@ -86,6 +98,10 @@ const lamps: Shelf<Lamp> = {
     figure('Lowest power, stops', 'lowest_stops', 'stops'),
     figure('Spread, stops', 'spread_stops', 'stops'),
     figure('Draws from the mains, W', 'draw_w', 'number'),
+    pulsed('Flash lasts at full power, ms', 'pulse-t01', (p) => 1000 * p.t01_s, (p, v) => (p.t01_s = v / 1000)),
+    pulsed('Ready again after, s', 'pulse-ready', (p) => p.ready_s, (p, v) => (p.ready_s = v)),
+    pulsed('Flashes on a charge', 'pulse-flashes', (p) => p.flashes ?? null, (p, v) => (p.flashes = v)),
+    { label: 'Less power', name: 'pulse-dimming', words: ['cut', 'voltage'], has: (l: Lamp) => isFlash(l), of: (l: Lamp) => l.pulse?.dimming, pick: (l: Lamp, w: string) => (l.pulse = { ...(l.pulse ?? FRESH_PULSE), dimming: w === 'voltage' ? 'voltage' : 'cut' }) },
     word('Power set as', 'control', CONTROLS, (l: Lamp) => l.control, (l, w) => (l.control = w)),
   ],
 }

@@ -76,6 +76,11 @@ pub enum Handle {
         /// What is done otherwise.
         how: Retake,
     },
+    /// A strip is put up beside a bottle or a can, level with it, for a bright line along that side.
+    Strip {
+        /// On the right of the picture; on the left otherwise.
+        right: bool,
+    },
     /// A rim light is put up behind the subject, on the side away from the key.
     Rim {
         /// Stops against the key.
@@ -104,6 +109,17 @@ pub(crate) const RETAKES: [(Retake, &[&str]); 4] = [
     (Retake::Slower, &["noise"]),
     (Retake::Whole, &["blocks"]),
 ];
+
+/// Where a strip that is put up stands, degrees round from the lens and metres, and its face (common practice).
+const STRIP_AT_DEG: f64 = 60.0;
+const STRIP_AWAY_M: f64 = 0.9;
+pub(crate) const STRIP_M: [f64; 2] = [0.2, 0.9];
+
+/// The side on which a light stands beside the subject, right or not; `None` of one near the lens or behind.
+fn beside(l: &SetLight) -> Option<bool> {
+    let az = AzEl::of(&l.position()).azimuth_deg;
+    (20.0..130.0).contains(&az.abs()).then_some(az > 0.0)
+}
 
 /// How far behind the subject a rim light that is put up stands, degrees.
 const RIM_AT: [f64; 2] = [145.0, 25.0];
@@ -174,6 +190,7 @@ impl Handle {
                 | Handle::Height { .. }
                 | Handle::Face { .. }
                 | Handle::Rim { .. }
+                | Handle::Strip { .. }
                 | Handle::Head { .. }
         )
     }
@@ -241,6 +258,28 @@ impl Handle {
                         Role::Rim.to_string(),
                         Source::Rectangle { width_m: 0.25, height_m: 0.9 },
                         level + stops,
+                    )
+                });
+            }
+            Handle::Strip { right } => {
+                let front = set.lights.iter().filter(|l| !l.off);
+                let level = |l: &SetLight| if let Level::Stops { stops } = l.level { Some(stops) } else { None };
+                // as the strongest stands on its side, so this on the other
+                let other = front.filter(|l| beside(l).is_some_and(|r| r != right));
+                let other = other.max_by(|a, b| level(a).unwrap_or(-9.0).total_cmp(&level(b).unwrap_or(-9.0)));
+                let stands = other.map_or(STRIP_AT_DEG, |l| AzEl::of(&l.position()).azimuth_deg.abs());
+                let (away, stops) = match other {
+                    Some(l) => (l.position().norm(), level(l)?),
+                    None => (STRIP_AWAY_M, set.lights.iter().filter(|l| !l.off).find_map(level).unwrap_or(0.0)),
+                };
+                out.lights.push(SetLight {
+                    azimuth_deg: Some(if right { stands } else { -stands }),
+                    elevation_deg: Some(0.0),
+                    distance_m: Some(away),
+                    ..SetLight::of(
+                        format!("strip {}", if right { "right" } else { "left" }),
+                        Source::Rectangle { width_m: STRIP_M[0], height_m: STRIP_M[1] },
+                        stops,
                     )
                 });
             }
@@ -326,6 +365,17 @@ impl Handle {
                 "Save it again from the original at a higher quality, and send that file itself.".into()
             }
             Handle::Off { light } => format!("Switch the {} off.", name(light)),
+            Handle::Strip { right } => format!(
+                "Put a strip, {:.0} × {:.0} cm, upright on the {}, level with the product{}: its line then runs along that side.",
+                100.0 * STRIP_M[0],
+                100.0 * STRIP_M[1],
+                if right { "right" } else { "left" },
+                if set.lights.iter().any(|l| !l.off && beside(l) == Some(!right)) {
+                    ", as far round as the one on the other side"
+                } else {
+                    ", sixty degrees round from the lens"
+                }
+            ),
             Handle::Rim { stops } => format!(
                 "Put a light behind the subject on the side away from the key, {} the key.",
                 if stops.abs() < 0.05 {
@@ -370,6 +420,10 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
         if s.pitch_deg.abs() > 4.0 {
             out.push(Handle::Head { tilt_deg: 0.0, nod_deg: -s.pitch_deg });
         }
+    }
+    if set.subjects.iter().any(|s| lightset::line::body(s).is_some()) {
+        let has = |right: bool| set.lights.iter().any(|l| !l.off && beside(l) == Some(right));
+        out.extend([false, true].into_iter().filter(|r| !has(*r)).map(|right| Handle::Strip { right }));
     }
     if !set.lights.iter().any(|l| Role::of_name(&l.name) == Role::Rim && !l.off) {
         out.extend([-1.0, 0.0].map(|stops| Handle::Rim { stops }));

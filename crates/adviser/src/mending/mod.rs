@@ -138,6 +138,7 @@ fn effort(h: &Handle) -> f64 {
         Handle::Retake { .. } => 0.5,
         // somebody put it there
         Handle::Off { .. } => 10.0,
+        Handle::Strip { .. } => 1.2,
         Handle::Rim { .. } => 1.5,
     }
 }

@@ -1,11 +1,11 @@
 //! What a picture would be read as after a change of its set: its own reading, moved by what the studio says the change does.
 
-use super::handle::{Handle, Retake};
+use super::handle::{Handle, Retake, STRIP_M};
 use crate::moves::{Gives, gives};
 use evidence::looks::{has_low_fill, name_look};
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
 use evidence::placement::by_brief;
-use evidence::readings::{Light, PatchReading, RatioFrom, Readings};
+use evidence::readings::{Light, PatchReading, RatioFrom, Readings, StripView};
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Vec3, wrapped_deg};
@@ -137,6 +137,7 @@ impl Shift<'_> {
         self.ratios(&mut out);
         self.eyes(r, &mut out);
         self.lines(r, &mut out);
+        self.line_put_up(&mut out);
         self.whole(&mut out);
         match *self.handle {
             Handle::Head { tilt_deg, nod_deg } => {
@@ -322,6 +323,20 @@ impl Shift<'_> {
         }
     }
 
+    /// The line of a strip that was put up: where it stands, as wide as it is from there, as bright as the one there was.
+    fn line_put_up(&self, r: &mut Readings) {
+        let Handle::Strip { .. } = self.handle else { return };
+        let Some(l) = self.set.lights.last() else { return };
+        let at = AzEl::of(&l.position()).azimuth_deg;
+        let half = (STRIP_M[0] / 2.0 / l.position().norm().max(0.1)).atan().to_degrees();
+        for all in r.by_mark.values_mut().filter_map(|m| m.strips.as_mut()) {
+            let like = all.iter().filter(|s| !s.lit_side).max_by(|a, b| a.light.total_cmp(&b.light)).cloned();
+            let put =
+                StripView { azimuth_from_deg: at - half, azimuth_to_deg: at + half, ..like.unwrap_or_else(usual_line) };
+            all.push(StripView { clipped: false, along: WHOLE, ..put });
+        }
+    }
+
     fn whole(&self, r: &mut Readings) {
         let exposure = self.after.exposure - self.before.exposure;
         let e = &mut r.exposure;
@@ -332,6 +347,27 @@ impl Shift<'_> {
         e.median_stops_from_grey += by;
         e.clipped_fraction = clipped(e.clipped_fraction, by, near_top(&e.histogram, by));
         e.histogram = moved(&e.histogram, by);
+    }
+}
+
+/// Share of the upright part that a strip as high as the product and more lights.
+const WHOLE: [f64; 2] = [0.02, 0.98];
+
+/// A line of a strip as it usually comes out, where there was none to go by.
+fn usual_line() -> StripView {
+    StripView {
+        azimuth_from_deg: 0.0,
+        azimuth_to_deg: 0.0,
+        azimuth_sd_deg: 2.0,
+        edge: "crisp".into(),
+        edge_deg: 2.0,
+        edges_deg: [2.0; 2],
+        over_ground_stops: 2.5,
+        light: 0.6,
+        clipped: false,
+        along: WHOLE,
+        reaches: None,
+        lit_side: false,
     }
 }
 

@@ -215,3 +215,49 @@ fn beliefs_are_held_against_the_law() {
     assert!(wall[1] < wall[0] - 1.0, "it gets brighter against the subject: {wall:?}");
     assert!(all.iter().all(|m| !m.truth.is_empty() && !m.source.is_empty() && !m.here.is_empty()));
 }
+
+/// A bottle with one line is asked for two: the strip that lacks is put up on the side that has none, as far round as the other
+/// (common practice), and its line is foretold there.
+#[test]
+fn a_bottle_with_one_line_gets_its_second_strip() {
+    let s = LightSet::from_value(json!({
+        "format": "slant-set/1", "subjects": [{"kind": "bottle"}],
+        "camera": {"position_m": [0, 0, 2], "exposure": {"f_number": 11, "shutter_s": 0.008, "iso": 100}},
+        "lights": [{"name": "key", "azimuth_deg": 70, "elevation_deg": 0, "distance_m": 0.8,
+            "source": {"kind": "rectangle", "width_m": 0.2, "height_m": 0.9}, "level": {"stops": 0.0}}],
+        "picture": {"width": 300, "height": 400}
+    }))
+    .expect("a set")
+    .set;
+    let line = json!({"azimuth_from_deg": 63, "azimuth_to_deg": 77, "azimuth_sd_deg": 1.0, "edge": "crisp", "edge_deg": 2.0, "edges_deg": [2, 2],
+        "over_ground_stops": 2.5, "light": 0.5, "clipped": false, "along": [0.05, 0.95], "lit_side": false});
+    let r: Readings = serde_json::from_value(json!({
+        "format": "slant-readings/1",
+        "lights": [{"role": "key", "azimuth_deg": 70, "elevation_deg": 0, "direction_sd_deg": 2.0, "frame": "camera",
+            "angular_size_deg": 14.0, "angular_size_range_deg": [12.0, 16.0], "evidence": ["b"]}],
+        "by_mark": {"b": {"strips": [line]}},
+        "exposure": {"clipped_fraction": 0.0, "median_stops_from_grey": -3.0}, "slant": ""
+    }))
+    .expect("readings");
+    let marks = Marks::from_value(json!({"format": "slant-marks/1", "marks": [
+        {"id": "b", "kind": "cylinder", "axis": [[150, 350], [150, 60]], "radius_px": 40}]}))
+    .expect("marks");
+    let b = brief("bottle-dark").expect("a brief");
+    assert!(judge(&r, &marks, b).findings.iter().any(|f| f.rule == "one_sided" && f.outcome == Outcome::Fault));
+    let all = mends(&r, &marks, b, &s, &mut |_| true).expect("mends");
+    let put = all.first().expect("a change");
+    assert!(matches!(put.handle, Handle::Strip { right: false }), "{}", put.says);
+    assert!(put.foreseen.iter().any(|f| f.rule == "one_sided" && f.after == Outcome::Holds));
+    let new = put.set.lights.last().expect("a strip");
+    assert!(
+        (AzEl::of(&new.position()).azimuth_deg + 70.0).abs() < 0.1 && put.says.contains("on the left"),
+        "{}",
+        put.says
+    );
+    // both sides have one: none is added
+    let mut two = s.clone();
+    two.lights.push(new.clone());
+    assert!(
+        mends(&r, &marks, b, &two, &mut |_| true).unwrap().iter().all(|m| !matches!(m.handle, Handle::Strip { .. }))
+    );
+}

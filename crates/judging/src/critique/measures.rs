@@ -59,7 +59,7 @@ const EDGES: &str = "There are too few clear edges in the picture to judge this.
 const LEVEL: &str = "No long level line, a horizon or a table's edge, is seen in the picture. Marks do not help.";
 const UPRIGHT: &str = "Nothing long stands upright behind the subject. Marks do not help.";
 const SERIES: &str =
-    "The picture is in no series of three or more: choose a shot list and place it under Series to judge this.";
+    "The picture is in no series of three or more: place it in one under Series to judge this. Marks do not help.";
 const LIGHTS: &str = "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this.";
 const SIZE: &str = "Mark a ball or an eye, so that the key's size can be told, to judge this.";
 const BODY: &str = "Mark the bottle or can (Y), so that its bright lines are read, to judge this.";

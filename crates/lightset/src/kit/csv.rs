@@ -1,6 +1,6 @@
 //! A kit as a table: one row per thing (RFC 4180), empty where a column does not apply.
 
-use super::{Kit, KitBoard, Lamp, Modifier, Output, Shape, Sheet, Stand, Throw};
+use super::{Dimming, Kit, KitBoard, Lamp, Modifier, Output, Pulse, Shape, Sheet, Stand, Throw};
 use crate::set::BoardFinish;
 use optics::cell::{cell, text_of};
 use optics::power::Control;
@@ -27,6 +27,10 @@ struct Row {
     spread_stops: Option<f64>,
     takes_modifiers: Option<bool>,
     draw_w: Option<f64>,
+    t01_s: Option<f64>,
+    dimming: Option<String>,
+    ready_s: Option<f64>,
+    flashes: Option<f64>,
     hot: Option<bool>,
     shape: Option<String>,
     throws: Option<String>,
@@ -81,6 +85,10 @@ pub fn to_csv(kit: &Kit) -> String {
             spread_stops: Some(l.spread_stops),
             takes_modifiers: Some(l.takes_modifiers),
             draw_w: l.draw_w,
+            t01_s: l.pulse.map(|p| p.t01_s),
+            dimming: l.pulse.and_then(|p| word(p.dimming)),
+            ready_s: l.pulse.map(|p| p.ready_s),
+            flashes: l.pulse.and_then(|p| p.flashes),
             hot: Some(l.hot),
             household: Some(l.household),
             ..Row::default()
@@ -208,6 +216,15 @@ pub fn from_csv(text: &str) -> Result<Kit, String> {
                     spread_stops: r.spread_stops.unwrap_or(0.3),
                     takes_modifiers: r.takes_modifiers.unwrap_or(false),
                     draw_w: r.draw_w,
+                    pulse: match r.t01_s {
+                        Some(t01_s) => Some(Pulse {
+                            t01_s,
+                            dimming: named(&at, "dimming", &r.dimming, Dimming::Cut)?,
+                            ready_s: r.ready_s.unwrap_or(2.0),
+                            flashes: r.flashes,
+                        }),
+                        None => None,
+                    },
                     hot: r.hot.unwrap_or(false),
                     household,
                 });

@@ -3,9 +3,11 @@
 
 mod csv;
 mod metered;
+mod pulse;
 
 pub use self::csv::{from_csv, to_csv};
 pub use self::metered::{LampReading, Metered, metered};
+pub use self::pulse::{Dimming, Pulse};
 
 use crate::set::{BoardFinish, LUMEN_SECONDS_PER_JOULE, Source};
 use optics::beam::beam_sr;
@@ -151,6 +153,9 @@ pub struct Lamp {
     /// Watts it draws from the mains at full power, a flash while it recharges; 0 on batteries, absent if not known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub draw_w: Option<f64>,
+    /// Its pulse, for flashes of which it is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pulse: Option<Pulse>,
     /// Too hot for cloth and paper near it.
     #[serde(default)]
     pub hot: bool,
@@ -179,6 +184,12 @@ impl Lamp {
             | Output::Guide { beam_deg, .. }
             | Output::Joules { beam_deg, .. } => beam_deg,
         }
+    }
+
+    /// Its pulse: its own, or what the catalogue says of a lamp of its id.
+    pub fn pulse(&self) -> Option<Pulse> {
+        let known = || catalogue().lamps.iter().find(|l| l.id == self.id)?.pulse;
+        self.pulse.or_else(known).filter(|_| self.is_flash())
     }
 
     /// Whether it is a flash.
@@ -469,6 +480,7 @@ impl Kit {
                     ("draw_w", l.draw_w.unwrap_or(0.0), 0.0, 30_000.0),
                 ],
             )?;
+            l.pulse.map_or(Ok(()), |p| p.check()).map_err(|e| format!("{}: {e}", l.name))?;
         }
         for m in &self.modifiers {
             row(

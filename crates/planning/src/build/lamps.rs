@@ -1,7 +1,7 @@
 //! Which lamp stands behind a light, at what power, and what to do if it is too weak.
 
 use crate::bench::{BenchQuestion, Values, answer, path_of};
-use lightset::kit::{Kit, Lamp};
+use lightset::kit::{Kit, Lamp, Pulse};
 use lightset::meter::LightMeter;
 use lightset::set::{Glow, Outline, SetLight, Source};
 use lightset::throw::{Leaves, through};
@@ -32,6 +32,9 @@ pub struct LampPlan {
     pub setting: Option<String>,
     /// In one sentence.
     pub says: String,
+    /// How long its flash lasts, what that freezes, when it is ready again; absent for steady light.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pulse: Option<String>,
     /// What else would do, if it is too weak or too strong.
     pub ways_out: Vec<WayOut>,
     /// Lamps that could stand there: id and name.
@@ -187,6 +190,46 @@ fn more_light(s: &Settings, more: Stops, flash: bool, sitter: bool) -> Vec<WayOu
     ways
 }
 
+/// How what is taken may move, and how large it is in the frame.
+#[derive(Debug, Clone, Copy)]
+pub struct Moving {
+    /// Somebody sits there.
+    pub sitter: bool,
+    /// Height of the frame at the subject, metres.
+    pub frame_m: f64,
+}
+
+/// Pixels of a frame from above that a streak is counted in, and how fast what is frozen moves: a gesture, a drop that fell 20 cm
+/// (common practice).
+const FRAME_PX: f64 = 4000.0;
+const GESTURE_MS: f64 = 1.0;
+const DROP_MS: f64 = 2.0;
+
+/// What a flash freezes at a power, and when it is ready again.
+fn pulse_says(p: &Pulse, power: Stops, subject: Moving) -> String {
+    let lasts = p.lasts_s(power);
+    let (who, speed) = if subject.sitter { ("a gesture", GESTURE_MS) } else { ("a drop that fell 20 cm", DROP_MS) };
+    let px = |t: f64| speed * t / subject.frame_m.max(0.01) * FRAME_PX;
+    let mut text = format!(
+        "The flash lasts about {} (t0.1): {who}, {speed:.0} m/s, draws {:.1} mm, {:.0} pixels of a picture {FRAME_PX:.0} high",
+        shutter_text(lasts),
+        1000.0 * speed * lasts,
+        px(lasts).max(1.0)
+    );
+    // three pixels pass for frozen (common practice)
+    let frozen = lasts * 3.0 / px(lasts).max(1e-9);
+    text += &match p.power_for(frozen) {
+        _ if px(lasts) <= 3.0 => "; frozen.".into(),
+        Some(w) if w.0 < power.0 => format!("; three pixels take {:.1} stops less power.", power.0 - w.0),
+        _ => "; it lasts as long at any power: a faster head, or a wider frame.".to_owned(),
+    };
+    text += &format!(" Ready again after {:.1} s", p.ready_again_s(power));
+    if let Some(n) = p.on_a_charge(power) {
+        text += &format!(", some {:.0} flashes on a charge", (n / 10.0).round() * 10.0);
+    }
+    text + ". Steady light four stops or more under it adds no streak of its own."
+}
+
 /// Chooses the lamp of a light, or takes the one asked for, and works out its power.
 pub fn lamp_plan(
     kit: &Kit,
@@ -195,8 +238,9 @@ pub fn lamp_plan(
     s: &Settings,
     asked: Option<&str>,
     taken: &[String],
-    sitter: bool,
+    subject: Moving,
 ) -> LampPlan {
+    let sitter = subject.sitter;
     let none = |says: String| LampPlan {
         light: light.name.clone(),
         lamp: None,
@@ -205,6 +249,7 @@ pub fn lamp_plan(
         power_sd_stops: 0.0,
         setting: None,
         says,
+        pulse: None,
         ways_out: Vec::new(),
         others: Vec::new(),
     };
@@ -298,6 +343,7 @@ pub fn lamp_plan(
         power_sd_stops: sd,
         setting,
         says,
+        pulse: lamp.pulse().map(|p| pulse_says(&p, Stops(power.clamp(lamp.lowest_stops.min(0.0), 0.0)), subject)),
         ways_out: ways,
         others,
     }

@@ -8,7 +8,7 @@ mod packing;
 mod steps;
 
 pub use cautions::kit_cautions;
-pub use lamps::{LampPlan, WayOut, lamp_plan, values_of};
+pub use lamps::{LampPlan, Moving, WayOut, lamp_plan, values_of};
 pub use one_lamp::{OneLampPlan, OneLampStep, one_lamp};
 pub use packing::{MainsLoad, PackLine, Packing, packing};
 pub use steps::{build, explain};

@@ -1,6 +1,6 @@
 //! The order of work and what each step expects.
 
-use super::{BuildLog, BuildPlan, BuildStep, FirstLight, LampPlan, lamp_plan};
+use super::{BuildLog, BuildPlan, BuildStep, FirstLight, LampPlan, Moving, lamp_plan};
 use lightset::kit::Kit;
 use lightset::meter::{LightMeter, SetMeter};
 use lightset::set::{BoardFinish, LightSet, SetLight};
@@ -10,6 +10,9 @@ use optics::role::Role;
 use optics::units::FNumber;
 use optics::words::Lengths;
 use optics::words::{capital, place_words};
+
+/// Two stands closer than this on the floor stand in each other's legs, metres (common practice).
+const ONE_SPOT_M: f64 = 0.3;
 
 /// What a meter is good for, in stops (common practice).
 const METER_SD: f64 = 0.1;
@@ -113,6 +116,8 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
     };
     order.sort_by_key(|i| rank(role_of(&set.lights[*i])));
     let sitter = set.subjects.iter().any(|x| x.kind.is_head());
+    let frame_m = 2.0 * lens.norm() * (set.camera.vfov_deg().to_radians() / 2.0).tan();
+    let moving = Moving { sitter, frame_m };
     let mut taken: Vec<String> = Vec::new();
     let mut lamps: Vec<LampPlan> = Vec::new();
     let mut steps = Vec::new();
@@ -122,7 +127,7 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
     let boards_after = order.iter().position(|i| role_of(&set.lights[*i]) == Role::Key).unwrap_or(0);
     for (k, &i) in order.iter().enumerate() {
         let (l, m) = (&set.lights[i], &meter.lights[i]);
-        let plan = lamp_plan(kit, l, m, s, log.lamps.get(&l.name).map(String::as_str), &taken, sitter);
+        let plan = lamp_plan(kit, l, m, s, log.lamps.get(&l.name).map(String::as_str), &taken, moving);
         taken.extend(plan.lamp.clone());
         let role = role_of(l);
         let p = Vec3::from(m.position_m);
@@ -136,6 +141,17 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
         if tallest > 0.0 && height > tallest + 0.05 && !l.source.is_window() {
             problems
                 .push(format!("{}: {height:.2} m up; the tallest stand of the kit reaches {tallest:.2} m.", l.name));
+        }
+        let near = |o: &usize| (Vec3::from(meter.lights[*o].position_m) - p).xz().norm() < ONE_SPOT_M;
+        if let Some(&o) =
+            order[..k].iter().find(|o| !l.source.is_window() && !set.lights[**o].source.is_window() && near(o))
+        {
+            problems.push(format!(
+                "{} and {} stand on one spot ({:.0} cm apart on the floor): two stands need about half a metre; put one on a boom, clamp both to one stand if it bears them, or move one along its own line to the subject.",
+                set.lights[o].name,
+                l.name,
+                100.0 * (Vec3::from(meter.lights[o].position_m) - p).xz().norm()
+            ));
         }
         let mut does = vec![
             format!("Everything else off. {}: {}.", capital(l.source.word()), place_words_m(&p, floor)),

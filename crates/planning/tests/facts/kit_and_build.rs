@@ -6,7 +6,7 @@ use lightset::set::LightSet;
 use optics::power::{Control, read_power, write_power};
 use optics::role::Role;
 use optics::units::{Metres, Stops};
-use planning::build::{BuildLog, FirstLight, build, explain, lamp_plan};
+use planning::build::{BuildLog, FirstLight, Moving, build, explain, lamp_plan};
 use planning::substitutes::substitutes;
 use proptest::prelude::*;
 
@@ -112,8 +112,9 @@ fn a_weak_lamp_gets_three_ways_out() {
         kit.lamps.extend(catalogue().lamps.iter().filter(|l| l.id == lamp).cloned());
         kit.lamps.retain(|l| l.id == lamp);
         let m = meter(&s);
-        lamp_plan(&kit, &s.lights[3], &m.lights[3], &s.camera.exposure, None, &[], sitter)
+        lamp_plan(&kit, &s.lights[3], &m.lights[3], &s.camera.exposure, None, &[], Moving { sitter, frame_m: 0.8 })
     };
+    assert!(ways_of("led-150", true).pulse.is_none(), "steady light has no pulse");
     let p = ways_of("led-150", true);
     let needed = p.power_stops.expect("a power");
     assert!(p.setting.is_none() && needed > 0.3, "{p:?}");
@@ -272,4 +273,47 @@ fn a_set_as_gltf() {
             && (camera[14].as_f64().unwrap_or(0.0) - 2.0).abs() < 1e-9
     );
     assert_eq!(g["buffers"][0]["byteLength"], 60);
+}
+
+/// Streak = speed × time (geometry); a cut flash freezes what one that keeps its time does not (common practice).
+#[test]
+fn a_flash_says_what_it_freezes() {
+    let s = set();
+    let m = meter(&s);
+    let of = |lamp: &str, sitter: bool, frame_m: f64| {
+        let mut kit = catalogue().clone();
+        kit.lamps.retain(|l| l.id == lamp);
+        lamp_plan(&kit, &s.lights[0], &m.lights[0], &s.camera.exposure, None, &[], Moving { sitter, frame_m })
+    };
+    // 2.2 ms at any power: 2.2 mm at 1 m/s; of a frame 2.2 m high and 4000 pixels that is four
+    let slow = of("monolight-400", true, 2.2).pulse.expect("a pulse");
+    assert!(slow.contains("1 m/s, draws 2.2 mm, 4 pixels") && slow.contains("as long at any power"), "{slow}");
+    let drop = of("speedlight", false, 0.2);
+    let says = drop.pulse.expect("a pulse");
+    assert!(says.contains("drop") && says.contains("flashes on a charge"), "{says}");
+    assert!(says.contains("less power") || says.contains("frozen"), "{says}");
+    // an owned lamp that was kept before pulses were known has its catalogue's
+    let mut own = catalogue().clone();
+    own.lamps.retain(|l| l.id == "speedlight");
+    own.lamps[0].pulse = None;
+    assert!(own.lamps[0].pulse().is_some());
+}
+
+/// Two stands need about half a metre (common practice): lights one above the other are named, those side by side are not.
+#[test]
+fn two_lights_on_one_spot_are_named() {
+    let said = |distance_m: f64| {
+        let mut s = set();
+        let key = s.lights.iter().position(|l| l.name == "key").expect("a key");
+        let fill = s.lights.iter_mut().find(|l| l.name == "fill").expect("a fill");
+        // under the key, a little nearer
+        (fill.azimuth_deg, fill.elevation_deg, fill.distance_m) = (Some(45.0), Some(5.0), Some(distance_m));
+        assert_eq!(s.lights[key].name, "key");
+        let m = meter(&s);
+        build(&s, &m, catalogue(), &BuildLog::default()).problems.join(" ")
+    };
+    // on the floor the key stands 1.4 cos 38° = 1.10 m from the subject (geometry)
+    let both = said(1.15);
+    assert!(both.contains("key and fill stand on one spot (4 cm apart on the floor)"), "{both}");
+    assert!(!said(1.9).contains("key and fill stand on one spot"));
 }

@@ -30,6 +30,7 @@ fn plan(light: &str, lamp: Option<&str>) -> LampPlan {
         power_sd_stops: 0.0,
         setting: None,
         says: String::new(),
+        pulse: None,
         ways_out: Vec::new(),
         others: Vec::new(),
     }
