@@ -205,6 +205,12 @@ const FRAME_PX: f64 = 4000.0;
 const GESTURE_MS: f64 = 1.0;
 const DROP_MS: f64 = 2.0;
 
+/// A time whose reciprocal has two figures: no flash is known better.
+fn two_figures(s: f64) -> f64 {
+    let k = 10f64.powf((1.0 / s).log10().floor() - 1.0);
+    1.0 / ((1.0 / s / k).round() * k)
+}
+
 /// What a flash freezes at a power, and when it is ready again.
 fn pulse_says(p: &Pulse, power: Stops, subject: Moving) -> String {
     let lasts = p.lasts_s(power);
@@ -212,7 +218,7 @@ fn pulse_says(p: &Pulse, power: Stops, subject: Moving) -> String {
     let px = |t: f64| speed * t / subject.frame_m.max(0.01) * FRAME_PX;
     let mut text = format!(
         "The flash lasts about {} (t0.1): {who}, {speed:.0} m/s, draws {:.1} mm, {:.0} pixels of a picture {FRAME_PX:.0} high",
-        shutter_text(lasts),
+        shutter_text(two_figures(lasts)),
         1000.0 * speed * lasts,
         px(lasts).max(1.0)
     );

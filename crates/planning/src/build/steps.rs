@@ -147,8 +147,8 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
             order[..k].iter().find(|o| !l.source.is_window() && !set.lights[**o].source.is_window() && near(o))
         {
             problems.push(format!(
-                "{} and {} stand on one spot ({:.0} cm apart on the floor): two stands need about half a metre; put one on a boom, clamp both to one stand if it bears them, or move one along its own line to the subject.",
-                set.lights[o].name,
+                "{} and {} stand on one spot ({:.0} cm apart on the floor): put one on a boom, or both on one stand that bears them.",
+                capital(&set.lights[o].name),
                 l.name,
                 100.0 * (Vec3::from(meter.lights[o].position_m) - p).xz().norm()
             ));

@@ -314,6 +314,6 @@ fn two_lights_on_one_spot_are_named() {
     };
     // on the floor the key stands 1.4 cos 38° = 1.10 m from the subject (geometry)
     let both = said(1.15);
-    assert!(both.contains("key and fill stand on one spot (4 cm apart on the floor)"), "{both}");
-    assert!(!said(1.9).contains("key and fill stand on one spot"));
+    assert!(both.contains("Key and fill stand on one spot (4 cm apart on the floor)"), "{both}");
+    assert!(!said(1.9).contains("Key and fill stand on one spot"));
 }
