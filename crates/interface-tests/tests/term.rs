@@ -13,7 +13,7 @@ use thirtyfour::prelude::*;
 const WORDS: &str = "a long enough sentence";
 
 async fn tab(b: &Browser, id: &str) -> Result<()> {
-    b.click_at(By::Css(&format!("[aria-controls={id}]"))).await?;
+    b.click_at(By::Css(format!("[aria-controls={id}]"))).await?;
     Ok(())
 }
 

@@ -14,7 +14,7 @@ use crate::changes::changes;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
 use handle::{RETAKES, handles};
-use judging::critique::{Brief, Outcome, Promise, Verdict, judge};
+use judging::critique::{Brief, Finding, Outcome, Promise, Verdict, judge};
 use judging::takes::Change;
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
@@ -35,6 +35,8 @@ const MOVED_STEPS: f64 = 0.05;
 const HELD: f64 = 0.3;
 /// More rules that are likely to hold after a change that is named.
 const LEAST_HELD: f64 = 0.25;
+/// Where something is wrong for certain, what a change counts that leaves all of that and only betters what is likely.
+const ONLY_LIKELY: f64 = 0.4;
 /// What carrying a lamp farther costs, so that of two changes that do as much the smaller comes first; gravity.
 const EFFORT: f64 = 0.12;
 
@@ -151,6 +153,10 @@ struct Step {
     verdict: Verdict,
 }
 
+fn after_is(v: &Verdict, rule: &str) -> Option<Outcome> {
+    v.findings.iter().find(|f| f.rule == rule).map(|f| f.outcome)
+}
+
 /// One change tried.
 struct Tried {
     handle: Handle,
@@ -180,7 +186,12 @@ fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brie
             if then.hold < was.hold + LEAST_HELD || held(&verdict) <= held(&from.verdict) {
                 return None;
             }
-            let worth = was.wrong - then.wrong - EFFORT * effort(&handle);
+            // what is certain comes before what is only likely
+            let mended = |f: &Finding| after_is(&verdict, &f.rule) != Some(Outcome::Fault);
+            let faults = from.verdict.findings.iter().filter(|f| f.outcome == Outcome::Fault);
+            let sure = faults.clone().next().is_none() || faults.clone().any(mended);
+            let gained = was.wrong - then.wrong;
+            let worth = if sure { gained } else { ONLY_LIKELY * gained } - EFFORT * effort(&handle);
             Some(Tried { handle, after: Step { set, readings, verdict }, worth })
         })
         .collect()

@@ -261,3 +261,21 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
         mends(&r, &marks, b, &two, &mut |_| true).unwrap().iter().all(|m| !matches!(m.handle, Handle::Strip { .. }))
     );
 }
+
+/// Noise is there for certain; that two lights are alike lies within the spread of their levels. The certain fault is mended first
+/// (common practice: what is plain before what is a matter of taste).
+#[test]
+fn what_is_certain_comes_before_what_is_likely() {
+    let mut texture = fine();
+    texture["noise_percent"] = json!(5.0);
+    let (mut r, m, s) = spoilt([0.0, 0.0], texture);
+    r.lights[1].level_stops = Some(-0.9);
+    r.lights[1].level_sd_stops = Some(0.6);
+    let q = r.ratios.as_mut().expect("ratios");
+    (q.key_to_fill, q.key_to_fill_range) = (1.6, [1.0, 2.6]);
+    let b = brief("business").unwrap();
+    let v = judge(&r, &m, b);
+    assert!(v.findings.iter().any(|f| f.outcome == Outcome::Unsure), "{:?}", v.findings);
+    let all = mends(&r, &m, b, &s, &mut |_| true).unwrap();
+    assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
+}
