@@ -4,6 +4,7 @@ use crate::rebuild::{PlacedLight, SetPlan};
 use evidence::marks::{Ball, Eye, Finish, Mark, MarkKind, Marks};
 use evidence::readings::Readings;
 use lightset::kit::source_of;
+use lightset::line::body;
 use lightset::set::{
     AmbientLight, FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
 };
@@ -25,6 +26,9 @@ const MOST_REFLECTANCE: f64 = 0.9;
 const MOST_GAZE_DEG: f64 = 30.0;
 /// Radius of the stand-in ball probes in metres.
 const BALL_M: f64 = 0.075;
+/// A table's top, and how much over it a light at least shines from, metres.
+const TABLE_M: [f64; 2] = [1.4, 1.0];
+const UNDER_M: f64 = 0.05;
 /// Longest side of the preview in pixels.
 const PREVIEW: f64 = 560.0;
 
@@ -59,6 +63,8 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
             light(l, if n == 0 { l.role.to_string() } else { format!("{} {}", l.role, n + 1) }, key + stops)
         })
         .collect();
+    let lights: Vec<SetLight> = lights;
+    let table = table(&subjects, &lights);
     let k = PREVIEW / f64::from(width.max(height));
     LightSet {
         format: FORMAT.into(),
@@ -90,7 +96,10 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
                 height_m: 8.0,
                 colour: [0.2; 3],
             },
-        ],
+        ]
+        .into_iter()
+        .chain(table)
+        .collect(),
         ambient: Some(AmbientLight { level: Level::Stops { stops: key + room }, cct_k: None, map: None }),
         outlet_m: None,
         walk_m: Vec::new(),
@@ -101,6 +110,19 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
             ..PictureSpec::default()
         },
     }
+}
+
+/// The table that a bottle or a can stands on, unless a light shines from under it.
+fn table(subjects: &[Subject], lights: &[SetLight]) -> Option<Wall> {
+    let s = subjects.first().filter(|s| body(s).is_some())?;
+    let top = -s.kind.rests_m()? * s.scale;
+    lights.iter().all(|l| l.position().y > top + UNDER_M).then(|| Wall {
+        position_m: [0.0, top, 0.0],
+        normal: [0.0, 1.0, 0.0],
+        width_m: TABLE_M[0],
+        height_m: TABLE_M[1],
+        colour: [0.2; 3],
+    })
 }
 
 fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
@@ -182,5 +204,29 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
             .collect();
         return (list, centre);
     }
+    if let Some(found) = body_of_revolution(marks, distance / focal) {
+        return found;
+    }
     (vec![Subject::of(SubjectKind::HeadLong)], middle)
+}
+
+/// Half width of a neck against that of its body at most, and length of a bottle against its radius at least.
+const NECK: f64 = 0.72;
+const SLENDER: f64 = 5.2;
+
+/// A bottle or a can for the first one that is marked, with the middle of it in the picture.
+fn body_of_revolution(marks: &Marks, per_px: f64) -> Option<(Vec<Subject>, [f64; 2])> {
+    let c = marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
+        MarkKind::Cylinder(c) => Some(c),
+        _ => None,
+    })?;
+    let [a, b] = c.axis;
+    let long = (a[0] - b[0]).hypot(a[1] - b[1]);
+    let widest = c.profile.iter().map(|p| p[1]).fold(0.0, f64::max);
+    let narrowest = c.profile.iter().map(|p| p[1]).fold(f64::INFINITY, f64::min);
+    let bottle = if c.profile.is_empty() { long > SLENDER * c.radius_px } else { narrowest < NECK * widest };
+    let kind = if bottle { SubjectKind::Bottle } else { SubjectKind::Can };
+    let (radius, _) = body(&Subject::of(kind))?;
+    let scale = (c.radius_px.max(widest) * per_px / radius).clamp(0.3, 6.0);
+    Some((vec![Subject { scale, ..Subject::of(kind) }], [f64::midpoint(a[0], b[0]), f64::midpoint(a[1], b[1])]))
 }

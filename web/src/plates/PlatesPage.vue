@@ -85,6 +85,10 @@ function draw() {
 const exact = ref('')
 let timer: ReturnType<typeof setTimeout> | undefined
 let asked: AbortController | null = null
+/** Lets a picture go once nothing can still be loading it. */
+function letGo(url: string) {
+  if (url) setTimeout(() => URL.revokeObjectURL(url), 10_000)
+}
 async function picture() {
   asked?.abort()
   asked = new AbortController()
@@ -92,8 +96,9 @@ async function picture() {
   try {
     const answer = await fetch(`/api/cases/${current.id}/plates/picture`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(desk.value), signal })
     if (!answer.ok) return
-    if (exact.value) URL.revokeObjectURL(exact.value)
-    exact.value = URL.createObjectURL(await answer.blob())
+    const blob = await answer.blob()
+    letGo(exact.value)
+    exact.value = URL.createObjectURL(blob)
   } catch {
     // a newer one is on its way
   }
@@ -234,7 +239,7 @@ onBeforeUnmount(() => {
   void kept.flush().then(() => kept.close())
   asked?.abort()
   mixer?.close()
-  if (exact.value) URL.revokeObjectURL(exact.value)
+  letGo(exact.value)
 })
 </script>
 

@@ -216,10 +216,8 @@ fn beliefs_are_held_against_the_law() {
     assert!(all.iter().all(|m| !m.truth.is_empty() && !m.source.is_empty() && !m.here.is_empty()));
 }
 
-/// A bottle with one line is asked for two: the strip that lacks is put up on the side that has none, as far round as the other
-/// (common practice), and its line is foretold there.
-#[test]
-fn a_bottle_with_one_line_gets_its_second_strip() {
+/// A bottle with a strip on its right, and a reading of it.
+fn bottle_with_one_line() -> (Readings, Marks, LightSet) {
     let s = LightSet::from_value(json!({
         "format": "slant-set/1", "subjects": [{"kind": "bottle"}],
         "camera": {"position_m": [0, 0, 2], "exposure": {"f_number": 11, "shutter_s": 0.008, "iso": 100}},
@@ -242,6 +240,14 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     let marks = Marks::from_value(json!({"format": "slant-marks/1", "marks": [
         {"id": "b", "kind": "cylinder", "axis": [[150, 350], [150, 60]], "radius_px": 40}]}))
     .expect("marks");
+    (r, marks, s)
+}
+
+/// A bottle with one line is asked for two: the strip that lacks is put up on the side that has none, as far round as the other
+/// (common practice), and its line is foretold there.
+#[test]
+fn a_bottle_with_one_line_gets_its_second_strip() {
+    let (r, marks, s) = bottle_with_one_line();
     let b = brief("bottle-dark").expect("a brief");
     assert!(judge(&r, &marks, b).findings.iter().any(|f| f.rule == "one_sided" && f.outcome == Outcome::Fault));
     let all = mends(&r, &marks, b, &s, &mut |_| true).expect("mends");
@@ -278,4 +284,26 @@ fn what_is_certain_comes_before_what_is_likely() {
     assert!(v.findings.iter().any(|f| f.outcome == Outcome::Unsure), "{:?}", v.findings);
     let all = mends(&r, &m, b, &s, &mut |_| true).unwrap();
     assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
+}
+
+/// What was marked stands on the stage: a bottle for a slender body, a can for a squat one, each as wide as in the picture, on a table.
+#[test]
+fn a_marked_bottle_stands_on_the_stage() {
+    let (r, marks, _) = bottle_with_one_line();
+    let staged = |marks: &Marks| {
+        let p = planning::rebuild::plan(&r, marks, 300, 400, &planning::rebuild::Choices::default());
+        (planning::stage::stage(&p, marks, &r, 300, 400), p)
+    };
+    let (s, p) = staged(&marks);
+    assert_eq!(s.subjects[0].kind, lightset::set::SubjectKind::Bottle);
+    let wide = 40.0 * p.camera.distance_m / (200.0 / p.camera.half_vfov_deg.to_radians().tan());
+    let (radius, _) = lightset::line::body(&s.subjects[0]).expect("a body");
+    assert!((radius / wide - 1.0).abs() < 0.02 || s.subjects[0].scale > 5.9, "{radius} for {wide}");
+    assert_eq!(s.walls.iter().filter(|w| w.normal[1] > 0.9).count(), 2, "a table and the floor");
+    assert!(s.floor_m() > 0.5, "stands are measured from the floor");
+    let mut squat = marks.clone();
+    if let evidence::marks::MarkKind::Cylinder(c) = &mut squat.marks[0].kind {
+        c.axis = [[150.0, 260.0], [150.0, 130.0]];
+    }
+    assert_eq!(staged(&squat).0.subjects[0].kind, lightset::set::SubjectKind::Can);
 }
