@@ -186,11 +186,10 @@ mod tests {
     use super::*;
 
     /// A picture of two greys parted by a line through `at` that falls by `tilt` degrees to the right, its edge `soft` pixels wide.
-    fn parted(w: usize, h: usize, at: f64, tilt: f64, soft: f64) -> impl Fn(usize, usize) -> [f32; 3] {
+    fn parted(w: usize, at: f64, tilt: f64, soft: f64) -> impl Fn(usize, usize) -> [f32; 3] {
         move |x, y| {
             let line = at + (x as f64 + 0.5 - w as f64 / 2.0) * tilt.to_radians().tan();
             let t = ((y as f64 + 0.5 - line) / soft + 0.5).clamp(0.0, 1.0);
-            let _ = h;
             [(0.3 + 0.3 * t) as f32; 3]
         }
     }
@@ -200,7 +199,7 @@ mod tests {
         // geometry: a line drawn at a known angle
         for (w, h, soft) in [(640, 800, 1.0), (1600, 900, 12.0), (400, 300, 3.0)] {
             for tilt in [-6.5, -2.0, -0.4, 0.0, 1.3, 5.0] {
-                let s = straight_of(w, h, parted(w, h, 0.6 * h as f64, tilt, soft));
+                let s = straight_of(w, h, parted(w, 0.6 * h as f64, tilt, soft));
                 assert_eq!(s.level.len(), 1, "{tilt} {soft}: {s:?}");
                 let l = s.level[0];
                 assert!((l.tilt_deg - tilt).abs() < 0.12, "{tilt}: {l:?}");
@@ -226,7 +225,7 @@ mod tests {
     #[test]
     fn what_stands_before_a_line_does_not_hide_it_and_what_is_no_line_is_none() {
         let (w, h) = (640usize, 640usize);
-        let horizon = parted(w, h, 400.0, 2.0, 2.0);
+        let horizon = parted(w, 400.0, 2.0, 2.0);
         // a thing over the middle third
         let s = straight_of(w, h, |x, y| if (220..420).contains(&x) && y > 100 { [0.9; 3] } else { horizon(x, y) });
         assert!(s.level.iter().any(|l| (l.tilt_deg - 2.0).abs() < 0.2), "{s:?}");
@@ -238,7 +237,7 @@ mod tests {
         assert!(arc.level.is_empty(), "{arc:?}");
         let short = straight_of(w, h, |x, y| if (250..400).contains(&x) && y > 300 { [0.6; 3] } else { [0.3; 3] });
         assert!(short.level.is_empty(), "{short:?}");
-        let steep = straight_of(w, h, parted(w, h, 320.0, 15.0, 2.0));
+        let steep = straight_of(w, h, parted(w, 320.0, 15.0, 2.0));
         assert!(steep.level.is_empty(), "{steep:?}");
         let mut seed = 3u64;
         let noise: Vec<f32> = (0..w * h)

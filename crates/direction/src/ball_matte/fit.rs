@@ -123,6 +123,17 @@ impl Fitted {
         h
     }
 
+    /// Half the gradient of what is minimised, with priors, in the parameters of `j`.
+    pub(super) fn gradient(&self, j: &DMatrix<f64>) -> DVector<f64> {
+        let mut g = j.tr_mul(&self.residual.component_mul(&self.trust));
+        for (k, lobe) in self.lobes.iter().enumerate() {
+            for (q, value, slope) in lobe.priors() {
+                g[k * PER_LOBE + q] += value * slope;
+            }
+        }
+        g
+    }
+
     /// Gauss-Newton on all parameters together, damped after Marquardt 1963; after each step the
     /// amplitudes are solved anew (variable projection).
     pub(super) fn new(s: &Samples, start: &[Lobe], iterations: usize) -> Fitted {
@@ -136,12 +147,7 @@ impl Fitted {
             if fresh {
                 let j = now.jacobian(s);
                 h = now.information(&j);
-                g = j.tr_mul(&now.residual.component_mul(&now.trust));
-                for (k, lobe) in now.lobes.iter().enumerate() {
-                    for (q, value, slope) in lobe.priors() {
-                        g[k * PER_LOBE + q] += value * slope;
-                    }
-                }
+                g = now.gradient(&j);
             }
             let mut damped = h.clone();
             for i in 0..damped.nrows() {

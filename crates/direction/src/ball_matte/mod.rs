@@ -163,7 +163,9 @@ pub fn read(
         return Err(MatteProblem::Even);
     }
     let from = sphere(settled.shift);
-    fine.normal = remap(&base, &from, camera, &fine);
+    if settled.shift != [0.0; 3] {
+        fine.normal = remap(&base, &from, camera, &fine);
+    }
     let fit = Fitted::new(&fine, &settled.lobes, 16);
     let outline = Refined { ellipse: moved_by(e, settled.shift), ..outline };
     let [x, y, r] = settled.shift;

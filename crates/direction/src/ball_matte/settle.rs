@@ -6,9 +6,9 @@
 //! fitted anew after each step).
 
 use super::fit::{Fitted, columns};
-use super::lobe::{Lobe, PER_LOBE};
+use super::lobe::Lobe;
 use super::{ENOUGH, Samples};
-use nalgebra::{DMatrix, DVector};
+use nalgebra::DMatrix;
 use optics::geometry::Vec3;
 
 /// Shift of the outline to the right, down and outward, pixels.
@@ -87,13 +87,9 @@ fn with_outline(
         let mut trusted = joint.clone();
         trusted.column_iter_mut().for_each(|mut c| c.component_mul_assign(&fit.trust));
         let mut h = trusted.tr_mul(&joint);
-        let mut g: DVector<f64> = trusted.tr_mul(&fit.residual);
+        // the lights' columns stand first, so that their parameters keep their places
+        let mut g = fit.gradient(&joint);
         h.view_mut((0, 0), (lights, lights)).copy_from(&fit.information(&j));
-        for (k, lobe) in fit.lobes.iter().enumerate() {
-            for (q, value, slope) in lobe.priors() {
-                g[k * PER_LOBE + q] += value * slope;
-            }
-        }
         for i in 0..3 {
             h[(lights + i, lights + i)] += 1.0 / (sd * sd);
             g[lights + i] += shift[i] / (sd * sd);
