@@ -113,9 +113,8 @@ const all = computed(() => (catalogue.value?.modifier ?? []).map((m) => ({ value
             <BButton size="sm" variant="secondary" :aria-label="`Remove ${t.name}`" @click="edit((k) => s.put(k, s.list(k).filter((x) => x.id !== t.id)))">×</BButton>
             <div v-if="open === `${s.name}:${t.id}`" class="figures">
               <label class="long">Name<TextField :value="t.name" :data-test="`name-${t.id}`" @change="(name) => change(s, t.id, (x) => (x.name = name))" /></label>
-              <template v-for="f in s.fields" :key="f.label">
-                <template v-if="f.has && !f.has(t)" />
-                <label v-else-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
+              <template v-for="f in s.fields.filter((x) => !x.has || x.has(t))" :key="f.label">
+                <label v-if="'words' in f">{{ f.label }} <PickOne :value="f.of(t)" :options="f.words" @pick="(w) => change(s, t.id, (x) => f.pick(x, w))" /></label>
                 <NumberField v-else :label="f.label" :value="f.of(t)" :data-test="`${f.name}-${t.id}`" @change="(v) => change(s, t.id, (x) => (v === null ? f.clear?.(x) : f.put(x, v)))" />
               </template>
               <BButton v-if="s.name === 'lamp'" size="sm" variant="secondary" class="align-self-end" :data-test="`meter-${t.id}`" @click="metering = t.id">Meter it…</BButton>

@@ -101,7 +101,7 @@ const lamps: Shelf<Lamp> = {
     pulsed('Flash lasts at full power, ms', 'pulse-t01', (p) => 1000 * p.t01_s, (p, v) => (p.t01_s = v / 1000)),
     pulsed('Ready again after, s', 'pulse-ready', (p) => p.ready_s, (p, v) => (p.ready_s = v)),
     pulsed('Flashes on a charge', 'pulse-flashes', (p) => p.flashes ?? null, (p, v) => (p.flashes = v)),
-    { label: 'Less power', name: 'pulse-dimming', words: ['cut', 'voltage'], has: (l: Lamp) => isFlash(l), of: (l: Lamp) => l.pulse?.dimming, pick: (l: Lamp, w: string) => (l.pulse = { ...(l.pulse ?? FRESH_PULSE), dimming: w === 'voltage' ? 'voltage' : 'cut' }) },
+    { label: 'Turned down by', name: 'pulse-dimming', words: ['cut', 'voltage'], has: (l: Lamp) => isFlash(l), of: (l: Lamp) => l.pulse?.dimming, pick: (l: Lamp, w: string) => (l.pulse = { ...(l.pulse ?? FRESH_PULSE), dimming: w === 'voltage' ? 'voltage' : 'cut' }) },
     word('Power set as', 'control', CONTROLS, (l: Lamp) => l.control, (l, w) => (l.control = w)),
   ],
 }

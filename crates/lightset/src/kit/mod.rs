@@ -186,12 +186,6 @@ impl Lamp {
         }
     }
 
-    /// Its pulse: its own, or what the catalogue says of a lamp of its id.
-    pub fn pulse(&self) -> Option<Pulse> {
-        let known = || catalogue().lamps.iter().find(|l| l.id == self.id)?.pulse;
-        self.pulse.or_else(known).filter(|_| self.is_flash())
-    }
-
     /// Whether it is a flash.
     pub fn is_flash(&self) -> bool {
         matches!(self.output, Output::Guide { .. } | Output::Joules { .. })

@@ -212,20 +212,24 @@ fn two_figures(s: f64) -> f64 {
 }
 
 /// What a flash freezes at a power, and when it is ready again.
-fn pulse_says(p: &Pulse, power: Stops, subject: Moving) -> String {
+fn pulse_says(p: &Pulse, needed: f64, lowest: f64, subject: Moving) -> String {
+    let power = Stops(needed.clamp(lowest.min(0.0), 0.0));
     let lasts = p.lasts_s(power);
     let (who, speed) = if subject.sitter { ("a gesture", GESTURE_MS) } else { ("a drop that fell 20 cm", DROP_MS) };
     let px = |t: f64| speed * t / subject.frame_m.max(0.01) * FRAME_PX;
     let mut text = format!(
-        "The flash lasts about {} (t0.1): {who}, {speed:.0} m/s, draws {:.1} mm, {:.0} pixels of a picture {FRAME_PX:.0} high",
+        "The flash lasts about {} (t0.1, ± a third where it was not measured): {who}, {speed:.0} m/s, draws {:.1} mm, {} of a picture {FRAME_PX:.0} high",
         shutter_text(two_figures(lasts)),
         1000.0 * speed * lasts,
-        px(lasts).max(1.0)
+        if px(lasts) < 1.5 { "a pixel".to_owned() } else { format!("{:.0} pixels", px(lasts)) }
     );
     // three pixels pass for frozen (common practice)
     let frozen = lasts * 3.0 / px(lasts).max(1e-9);
     text += &match p.power_for(frozen) {
         _ if px(lasts) <= 3.0 => "; frozen.".into(),
+        Some(w) if w.0 < lowest => {
+            "; at its lowest it still draws more than three: a faster head, or a wider frame.".into()
+        }
         Some(w) if w.0 < power.0 => format!("; three pixels take {:.1} stops less power.", power.0 - w.0),
         _ => "; it lasts as long at any power: a faster head, or a wider frame.".to_owned(),
     };
@@ -349,7 +353,7 @@ pub fn lamp_plan(
         power_sd_stops: sd,
         setting,
         says,
-        pulse: lamp.pulse().map(|p| pulse_says(&p, Stops(power.clamp(lamp.lowest_stops.min(0.0), 0.0)), subject)),
+        pulse: lamp.pulse.filter(|_| lamp.is_flash()).map(|p| pulse_says(&p, power, lamp.lowest_stops, subject)),
         ways_out: ways,
         others,
     }

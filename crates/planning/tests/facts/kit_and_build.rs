@@ -292,11 +292,25 @@ fn a_flash_says_what_it_freezes() {
     let says = drop.pulse.expect("a pulse");
     assert!(says.contains("drop") && says.contains("flashes on a charge"), "{says}");
     assert!(says.contains("less power") || says.contains("frozen"), "{says}");
-    // an owned lamp that was kept before pulses were known has its catalogue's
+    // a lamp whose pulse nobody put in says nothing of it; one that cannot go low enough says so
     let mut own = catalogue().clone();
     own.lamps.retain(|l| l.id == "speedlight");
+    let of_own = |own: &Kit| {
+        lamp_plan(
+            own,
+            &s.lights[0],
+            &m.lights[0],
+            &s.camera.exposure,
+            None,
+            &[],
+            Moving { sitter: false, frame_m: 0.01 },
+        )
+        .pulse
+    };
+    own.lamps[0].lowest_stops = -1.0;
+    assert!(of_own(&own).expect("a pulse").contains("at its lowest"), "{:?}", of_own(&own));
     own.lamps[0].pulse = None;
-    assert!(own.lamps[0].pulse().is_some());
+    assert!(of_own(&own).is_none());
 }
 
 /// Two stands need about half a metre (common practice): lights one above the other are named, those side by side are not.
