@@ -65,7 +65,7 @@ fn first(j: &Judged, set: &LightSet, brief: &Brief) -> Option<(Mend, f64)> {
     let staged = stage(&p, &j.marks, &j.readings, w, h);
     let start = Instant::now();
     let mut best = None;
-    mends(&j.readings, &j.marks, brief, &staged, &mut |m| {
+    mends(&j.readings, &j.marks, brief, &staged, None, &mut |m| {
         best = Some(m.clone());
         false
     })

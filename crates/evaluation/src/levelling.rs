@@ -1,10 +1,10 @@
 //! `evaluation level`: pictures of other renderers, whose camera was level, turned by known angles; what the level line says.
 
 use crate::Failure;
-use crate::files::files_in;
-use image::RgbImage;
+use crate::files::{files_in, load_picture};
 use optics::photo::{Photo, Samples};
 use optics::tone::Encoding;
+use series::{Crop, cut};
 use std::path::PathBuf;
 
 #[derive(clap::Args)]
@@ -20,24 +20,15 @@ pub(crate) struct Options {
 /// Angles by which pictures are turned, clockwise positive, degrees.
 const TURNS: [f64; 7] = [-5.0, -2.5, -1.2, 0.0, 0.8, 2.0, 4.0];
 
-/// Turned clockwise about its middle and cut to what is whole, bilinear.
-fn turned(p: &RgbImage, deg: f64) -> RgbImage {
+/// Turned clockwise about its middle and cut to what is whole.
+fn turned(p: &Photo, deg: f64) -> Result<Photo, String> {
     let (w, h) = (f64::from(p.width()), f64::from(p.height()));
-    let (s, c) = deg.to_radians().sin_cos();
     // what is cut away on either side is what the corners swing through
-    let inset = [h / 2.0 * s.abs() + 2.0, w / 2.0 * s.abs() + 2.0].map(f64::ceil);
-    let size = [w - 2.0 * inset[0], h - 2.0 * inset[1]].map(|v| v as u32);
-    RgbImage::from_fn(size[0], size[1], |x, y| {
-        let (dx, dy) = (f64::from(x) + 0.5 + inset[0] - w / 2.0, f64::from(y) + 0.5 + inset[1] - h / 2.0);
-        let (fx, fy) = (c * dx + s * dy + w / 2.0 - 0.5, c * dy - s * dx + h / 2.0 - 0.5);
-        let (x0, y0) = (fx.floor().clamp(0.0, w - 2.0), fy.floor().clamp(0.0, h - 2.0));
-        let (u, v) = ((fx - x0).clamp(0.0, 1.0), (fy - y0).clamp(0.0, 1.0));
-        let at = |i: u32, j: u32, k: usize| f64::from(p.get_pixel(x0 as u32 + i, y0 as u32 + j)[k]);
-        image::Rgb([0, 1, 2].map(|k| {
-            let rows = [0, 1].map(|j| at(0, j, k) * (1.0 - u) + at(1, j, k) * u);
-            (rows[0] * (1.0 - v) + rows[1] * v).round() as u8
-        }))
-    })
+    let s = deg.to_radians().sin().abs();
+    let [width, height] = [w - 2.0 * (h / 2.0 * s + 2.0).ceil(), h - 2.0 * (w / 2.0 * s + 2.0).ceil()];
+    let crop = Crop { middle: [w / 2.0, h / 2.0], width, height, turn_deg: -deg, beyond: 0.0 };
+    let [width, height] = [width, height].map(|v| v as u32);
+    Photo::new(width, height, Samples::U8(cut(p, &crop, width, height)), &Encoding::Srgb)
 }
 
 /// How turned pictures came out.
@@ -55,11 +46,9 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     for folder in &o.folders {
         let files = [files_in(folder, "jpg")?, files_in(folder, "png")?].concat();
         for file in files {
-            let whole = image::open(&file).map_err(anyhow::Error::from)?.into_rgb8();
+            let whole = load_picture(&file)?.photo;
             for deg in TURNS {
-                let p = turned(&whole, deg);
-                let (w, h) = p.dimensions();
-                let photo = Photo::new(w, h, Samples::U8(p.into_raw()), &Encoding::Srgb).map_err(Failure::Input)?;
+                let photo = turned(&whole, deg).map_err(Failure::Input)?;
                 let r = evidence::read::read(&photo, &evidence::marks::Marks::default(), None, &|| &[]);
                 t.pictures += 1;
                 let Some(l) = r.straight.and_then(|s| s.level) else { continue };

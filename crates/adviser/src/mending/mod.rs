@@ -14,7 +14,7 @@ use crate::changes::changes;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
 use handle::{RETAKES, handles};
-use judging::critique::{Brief, Finding, Outcome, Promise, Verdict, judge};
+use judging::critique::{Brief, InSeries, Outcome, Promise, Verdict, judge_in};
 use judging::takes::Change;
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
@@ -107,7 +107,7 @@ impl Expected {
     fn of(v: &Verdict, before: Option<&Verdict>) -> Expected {
         let mut out = Expected { wrong: 0.0, hold: 0.0 };
         for f in &v.findings {
-            let was = before.and_then(|b| b.findings.iter().find(|b| b.rule == f.rule)).and_then(|b| b.value);
+            let was = before.and_then(|b| b.finding(&f.rule)?.value);
             let moved =
                 before.is_some() && was.zip(f.value).is_none_or(|(b, a)| (a - b).abs() > MOVED_STEPS * f.weighed.step);
             let more = if moved { FORETOLD_STEPS } else { 0.0 };
@@ -153,10 +153,6 @@ struct Step {
     verdict: Verdict,
 }
 
-fn after_is(v: &Verdict, rule: &str) -> Option<Outcome> {
-    v.findings.iter().find(|f| f.rule == rule).map(|f| f.outcome)
-}
-
 /// One change tried.
 struct Tried {
     handle: Handle,
@@ -164,10 +160,18 @@ struct Tried {
     worth: f64,
 }
 
-fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brief: &Brief) -> Vec<Tried> {
+fn tried(
+    from: &Step,
+    before: &Given,
+    places: &[PointMeter],
+    marks: &Marks,
+    brief: &Brief,
+    series: Option<&InSeries>,
+) -> Vec<Tried> {
     let was = Expected::of(&from.verdict, None);
-    let broken = |rule: &str| from.verdict.findings.iter().any(|f| f.rule == rule && f.outcome == Outcome::Fault);
-    let anew = RETAKES.iter().filter(|(_, rules)| rules.iter().any(|r| broken(r)));
+    let faults: Vec<&str> =
+        from.verdict.findings.iter().filter(|f| f.outcome == Outcome::Fault).map(|f| f.rule.as_str()).collect();
+    let anew = RETAKES.iter().filter(|(_, rules)| rules.iter().any(|r| faults.contains(r)));
     let mut all = handles(&from.set);
     all.extend(anew.map(|(how, _)| Handle::Retake { how: *how }));
     all.into_par_iter()
@@ -181,29 +185,27 @@ fn tried(from: &Step, before: &Given, places: &[PointMeter], marks: &Marks, brie
             };
             let shift = Shift { handle: &handle, balanced, before, after: &after, set: &set, marks, brief: &brief.id };
             let readings = shift.apply(&from.readings);
-            let verdict = judge(&readings, marks, brief);
+            let verdict = judge_in(&readings, marks, brief, series);
             let then = Expected::of(&verdict, Some(&from.verdict));
             if then.hold < was.hold + LEAST_HELD || held(&verdict) <= held(&from.verdict) {
                 return None;
             }
             // what is certain comes before what is only likely
-            let mended = |f: &Finding| after_is(&verdict, &f.rule) != Some(Outcome::Fault);
-            let faults = from.verdict.findings.iter().filter(|f| f.outcome == Outcome::Fault);
-            let sure = faults.clone().next().is_none() || faults.clone().any(mended);
-            let gained = was.wrong - then.wrong;
-            let worth = if sure { gained } else { ONLY_LIKELY * gained } - EFFORT * effort(&handle);
+            let stays = |f: &&str| verdict.finding(f).is_some_and(|f| f.outcome == Outcome::Fault);
+            let only_likely = !faults.is_empty() && faults.iter().all(|f| stays(f));
+            let counts = if only_likely { ONLY_LIKELY } else { 1.0 };
+            let worth = counts * (was.wrong - then.wrong) - EFFORT * effort(&handle);
             Some(Tried { handle, after: Step { set, readings, verdict }, worth })
         })
         .collect()
 }
 
 fn foreseen(before: &Verdict, after: &Verdict) -> Vec<Foreseen> {
-    let find = |rule: &str| before.findings.iter().find(|f| f.rule == rule);
     let mut out: Vec<(f64, Foreseen)> = after
         .findings
         .iter()
         .filter_map(|a| {
-            let b = find(&a.rule)?;
+            let b = before.finding(&a.rule)?;
             (b.outcome != a.outcome).then(|| {
                 let told = Foreseen {
                     rule: a.rule.clone(),
@@ -226,7 +228,7 @@ fn foreseen(before: &Verdict, after: &Verdict) -> Vec<Foreseen> {
 }
 
 /// The changes that mend most of a verdict, the best first, each after the one before it. `set` is the set that follows from the
-/// reading, its lights in the order of the reading's; empty where nothing that a hand can do helps by what can be measured.
+/// reading, its lights in the order of the reading's, `series` how the picture lies among others; empty where nothing that a hand can do helps by what can be measured.
 /// `told` hears of each as soon as it is known and says whether to go on.
 ///
 /// # Errors
@@ -236,16 +238,18 @@ pub fn mends(
     marks: &Marks,
     brief: &Brief,
     set: &LightSet,
+    series: Option<&InSeries>,
     told: &mut dyn FnMut(&Mend) -> bool,
 ) -> Result<Vec<Mend>, String> {
-    let verdict = judge(readings, marks, brief);
+    let verdict = judge_in(readings, marks, brief, series);
     let places = studio::metered(set)?.points;
     let all = Expected::of(&verdict, None).wrong;
     let mut now = Step { set: set.clone(), readings: readings.clone(), verdict };
     let mut out: Vec<Mend> = Vec::new();
     while out.len() < MOST_STEPS {
         let before = Given::of(&now.set, &places)?;
-        let best = tried(&now, &before, &places, marks, brief).into_iter().max_by(|a, b| a.worth.total_cmp(&b.worth));
+        let best =
+            tried(&now, &before, &places, marks, brief, series).into_iter().max_by(|a, b| a.worth.total_cmp(&b.worth));
         let Some(best) = best.filter(|b| b.worth > WORTH) else { break };
         let findings = &best.after.verdict.findings;
         let mend = Mend {

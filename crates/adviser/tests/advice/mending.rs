@@ -57,7 +57,7 @@ fn read(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64) -> (Rea
 
 fn first(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64, as_: &str) -> Vec<Mend> {
     let (r, m) = read(key, size, fill, contrast, ground);
-    mends(&r, &m, brief(as_).expect("a brief"), &set(key, size, fill), &mut |_| true).expect("mends")
+    mends(&r, &m, brief(as_).expect("a brief"), &set(key, size, fill), None, &mut |_| true).expect("mends")
 }
 
 #[test]
@@ -125,7 +125,7 @@ fn nothing_is_changed_where_nothing_is_wrong() {
         .map(|f| (&f.rule, f.value, f.limit))
         .collect();
     assert!(wrong.is_empty(), "{wrong:?}");
-    assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), &mut |_| true).unwrap().is_empty());
+    assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), None, &mut |_| true).unwrap().is_empty());
 }
 
 /// A set and a reading of it with more said by hand: of the face, of what the picture is made of.
@@ -157,7 +157,7 @@ fn what_is_no_matter_of_light_is_not_mended_by_light() {
         let mut texture = fine();
         texture[field] = json!(bad);
         let (r, m, s) = spoilt([0.0, 0.0], texture);
-        let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+        let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
         assert_eq!(all.len(), 1, "{field}: {:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
         assert!(matches!(all[0].handle, Handle::Retake { .. }) && all[0].says.contains(words), "{}", all[0].says);
         assert!(all[0].holds > all[0].held && all[0].changes.is_empty(), "the set stays as it is");
@@ -165,14 +165,14 @@ fn what_is_no_matter_of_light_is_not_mended_by_light() {
     }
     // nothing of it is named where nothing of it is found
     let (r, m, s) = spoilt([0.0, 0.0], fine());
-    assert!(mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap().is_empty());
+    assert!(mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap().is_empty());
 }
 
 #[test]
 fn a_head_is_turned_back_before_a_lamp_is_carried() {
     for (pose, words) in [([20.0, 0.0], "upright: 20"), ([0.0, -22.0], "Lift the chin by 22")] {
         let (r, m, s) = spoilt(pose, fine());
-        let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+        let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
         let head = all.first().expect("a change");
         assert!(head.says.contains(words), "{:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
         let set = head.handle.on(&s).expect("a set");
@@ -185,14 +185,14 @@ fn a_head_is_turned_back_before_a_lamp_is_carried() {
 fn what_has_no_head_is_not_turned_upright() {
     let (r, m, mut s) = spoilt([20.0, 0.0], fine());
     s.subjects[0].kind = lightset::set::SubjectKind::Shoe;
-    let all = mends(&r, &m, brief("business").unwrap(), &s, &mut |_| true).unwrap();
+    let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
     assert!(all.iter().all(|m| !matches!(m.handle, Handle::Head { .. })), "a shoe may lean as it likes");
 }
 
 #[test]
 fn telling_can_be_stopped() {
     let (r, m) = read([70.0, 60.0], 3.0, -4.0, 4.0, 0.5);
-    let all = mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), &mut |_| false).unwrap();
+    let all = mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), None, &mut |_| false).unwrap();
     assert_eq!(all.len(), 1);
 }
 
@@ -250,7 +250,7 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     let (r, marks, s) = bottle_with_one_line();
     let b = brief("bottle-dark").expect("a brief");
     assert!(judge(&r, &marks, b).findings.iter().any(|f| f.rule == "one_sided" && f.outcome == Outcome::Fault));
-    let all = mends(&r, &marks, b, &s, &mut |_| true).expect("mends");
+    let all = mends(&r, &marks, b, &s, None, &mut |_| true).expect("mends");
     let put = all.first().expect("a change");
     assert!(matches!(put.handle, Handle::Strip { right: false }), "{}", put.says);
     assert!(put.foreseen.iter().any(|f| f.rule == "one_sided" && f.after == Outcome::Holds));
@@ -264,7 +264,10 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     let mut two = s.clone();
     two.lights.push(new.clone());
     assert!(
-        mends(&r, &marks, b, &two, &mut |_| true).unwrap().iter().all(|m| !matches!(m.handle, Handle::Strip { .. }))
+        mends(&r, &marks, b, &two, None, &mut |_| true)
+            .unwrap()
+            .iter()
+            .all(|m| !matches!(m.handle, Handle::Strip { .. }))
     );
 }
 
@@ -282,7 +285,7 @@ fn what_is_certain_comes_before_what_is_likely() {
     let b = brief("business").unwrap();
     let v = judge(&r, &m, b);
     assert!(v.findings.iter().any(|f| f.outcome == Outcome::Unsure), "{:?}", v.findings);
-    let all = mends(&r, &m, b, &s, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
     assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
 }
 

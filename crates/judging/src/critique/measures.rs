@@ -57,7 +57,7 @@ const PRINTED_STOPS: f64 = 0.7;
 const UNCOUNTED: &str = "Read the picture anew to judge this: its tones were not counted. Marks are not needed.";
 const EDGES: &str = "There are too few clear edges in the picture to judge this. Marks do not help.";
 const LEVEL: &str = "No long level line, a horizon or a table's edge, is seen in the picture. Marks do not help.";
-const UPRIGHT: &str = "Nothing long stands upright behind the subject. Marks do not help.";
+const UPRIGHT: &str = "Nothing long stands upright in the picture. Marks do not help.";
 const SERIES: &str =
     "The picture is in no series of three or more: place it in one under Series to judge this. Marks do not help.";
 const LIGHTS: &str = "Mark a face, an eye or a ball, so that the lights themselves are read, to judge this.";
@@ -257,7 +257,7 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "thing_leans_deg", "degrees", 1.0, BODY, |s| {
         let (id, c) = s.marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
-            MarkKind::Cylinder(c) => Some((m.id.clone(), c)),
+            MarkKind::Cylinder(c) if c.stands() => Some((m.id.clone(), c)),
             _ => None,
         })?;
         // an outline that was traced gives its axis; two ends set by hand are a pixel or two off

@@ -123,6 +123,13 @@ pub struct Verdict {
     pub findings: Vec<Finding>,
 }
 
+impl Verdict {
+    /// What a rule found.
+    pub fn finding(&self, rule: &str) -> Option<&Finding> {
+        self.findings.iter().find(|f| f.rule == rule)
+    }
+}
+
 fn figure(v: f64, digits: i32) -> String {
     let k = 10f64.powi(digits);
     let text = if v.abs() >= 9.95 { format!("{v:.0}") } else { format!("{}", (v * k).round() / k) };
@@ -224,7 +231,7 @@ pub fn rule_views() -> Vec<RuleView> {
 const MOST_STEPS: f64 = 3.0;
 
 /// How a picture lies in its series.
-#[derive(Debug, Clone, PartialEq, Default)]
+#[derive(Debug, Clone, PartialEq, Default, Serialize)]
 pub struct InSeries {
     /// By how many times what is allowed it lies apart from the others, where it does most; nought where it agrees.
     pub times: f64,

@@ -22,6 +22,7 @@ const LONGEST_REMARK: usize = 2000;
 pub(crate) struct Judged {
     pub brief: Brief,
     pub marked: MarkedFrame,
+    pub series: Option<InSeries>,
     pub verdict: Verdict,
 }
 
@@ -31,7 +32,7 @@ pub(crate) async fn judged(app: &App, owner: Uuid, f: &Owned, id: Uuid) -> Answe
     let marked = briefed(f, newest(app, &f.hash, id).await?);
     let series = in_series(app, owner, f.case_id, id).await?;
     let verdict = judge_in(&marked.readings, &marked.marks, &brief, series.as_ref());
-    Ok(Judged { brief, marked, verdict })
+    Ok(Judged { brief, marked, series, verdict })
 }
 
 /// Pictures of a series from which one can stand out.
@@ -41,7 +42,11 @@ const FEWEST: usize = 3;
 async fn in_series(app: &App, owner: Uuid, case: Uuid, frame: Uuid) -> Answer<Option<InSeries>> {
     let (_, series) = series_of(app, owner, case).await?;
     let own = frame.to_string();
-    if series.placed.len() < FEWEST || !series.placed.iter().any(|p| p.frame == own) {
+    // a list that is gone, or not chosen yet, takes nothing from the verdict
+    if series::shot_list(&series.list).is_none()
+        || series.placed.len() < FEWEST
+        || !series.placed.iter().any(|p| p.frame == own)
+    {
         return Ok(None);
     }
     let (list, members) = members(app, owner, case, &series).await?;

@@ -21,7 +21,7 @@ pub(crate) struct Mending {
 impl Mending {
     pub async fn of(app: &App, f: &Owned, id: Uuid, j: &Judged) -> Answer<Mending> {
         let set = staged_of(app, f, id, &j.marked).await?;
-        let text = serde_json::to_string(&(&f.hash, &j.marked.marks, &j.marked.readings, &j.brief, &set))
+        let text = serde_json::to_string(&(&f.hash, &j.marked.marks, &j.marked.readings, &j.brief, &j.series, &set))
             .map_err(Problem::internal)?;
         let key = Sha256::digest(text).iter().map(|b| format!("{b:02x}")).collect();
         Ok(Mending { set, key })
@@ -45,7 +45,8 @@ impl Mending {
             whole &= on;
             on
         };
-        let all = Arc::new(mends(&j.marked.readings, &j.marked.marks, &j.brief, &self.set, &mut tell)?);
+        let m = &j.marked;
+        let all = Arc::new(mends(&m.readings, &m.marks, &j.brief, &self.set, j.series.as_ref(), &mut tell)?);
         if whole {
             app.keep_mends(self.key.clone(), all.clone());
         }

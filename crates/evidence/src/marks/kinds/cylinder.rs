@@ -58,7 +58,7 @@ const LEANING: f64 = 0.2;
 
 impl Cylinder {
     /// Whether it stands upright in the picture: azimuths about its axis are then those about the plumb line.
-    pub(crate) fn stands(&self) -> bool {
+    pub fn stands(&self) -> bool {
         let [a, b] = self.axis;
         (a[0] - b[0]).abs() < LEANING * (a[1] - b[1]).abs()
     }
