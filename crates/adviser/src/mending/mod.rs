@@ -192,7 +192,7 @@ fn tried(
             }
             // what is certain comes before what is only likely
             let stays = |f: &&str| verdict.finding(f).is_some_and(|f| f.outcome == Outcome::Fault);
-            let only_likely = !faults.is_empty() && faults.iter().all(|f| stays(f));
+            let only_likely = !faults.is_empty() && faults.iter().all(stays);
             let counts = if only_likely { ONLY_LIKELY } else { 1.0 };
             let worth = counts * (was.wrong - then.wrong) - EFFORT * effort(&handle);
             Some(Tried { handle, after: Step { set, readings, verdict }, worth })

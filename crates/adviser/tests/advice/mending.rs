@@ -310,3 +310,21 @@ fn a_marked_bottle_stands_on_the_stage() {
     }
     assert_eq!(staged(&squat).0.subjects[0].kind, lightset::set::SubjectKind::Can);
 }
+
+/// The rules that a change is counted by are those of the verdict: in a series its rule is one of them.
+#[test]
+fn a_change_counts_the_rules_of_the_verdict() {
+    let mut texture = fine();
+    texture["noise_percent"] = json!(5.0);
+    let (r, m, s) = spoilt([0.0, 0.0], texture);
+    let b = brief("business").unwrap();
+    let agrees = judging::critique::InSeries::default();
+    let counted = |series| {
+        let v = judging::critique::judge_in(&r, &m, b, series);
+        let holds = v.findings.iter().filter(|f| f.outcome == Outcome::Holds).count();
+        (holds, mends(&r, &m, b, &s, series, &mut |_| true).unwrap()[0].held)
+    };
+    let (alone, among) = (counted(None), counted(Some(&agrees)));
+    assert_eq!((alone.0, among.0), (alone.1, among.1));
+    assert_eq!(among.0, alone.0 + 1);
+}

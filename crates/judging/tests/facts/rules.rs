@@ -527,3 +527,15 @@ fn how_likely_a_rule_is_broken_follows_its_spread() {
         }
     }
 }
+
+/// What lies on its side does not lean (common practice: a bottle laid down is meant so), nor does what has no axis.
+#[test]
+fn what_lies_down_does_not_lean() {
+    let b = brief("can").expect("a brief");
+    let found =
+        |marks: &Marks| judge(&readings(vec![], None, 0), marks, b).finding("thing_leans").expect("a rule").outcome;
+    assert_eq!(found(&leaning(4.0)), Outcome::Fault);
+    assert_eq!(found(&leaning(0.3)), Outcome::Holds);
+    assert_eq!(found(&leaning(70.0)), Outcome::CannotTell);
+    assert_eq!(found(&Marks::default()), Outcome::CannotTell);
+}
