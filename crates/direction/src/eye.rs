@@ -31,6 +31,9 @@ const SMALL_IRIS: f64 = 10.0;
 /// the lens by, radians (common practice: portraits look at it).
 const SETTLED_PX: f64 = 0.25;
 const GAZE_SD: f64 = 0.1;
+/// By how many pixels lids flatten the outline of a small iris, at most; and how well a careful hand draws one.
+const LID_PX: f64 = 1.8;
+const MARKED_SD_PX: f64 = 0.3;
 /// Spread in radians over which a second spot is no evidence for a light.
 const UNSURE_SD: f64 = 0.3;
 
@@ -110,6 +113,14 @@ pub fn cornea_reflectance(cos: f64) -> f64 {
     optics::mirror::mirrored_part(cos, CORNEA_INDEX)
 }
 
+/// Whether an outline differs from the marked one by no more than what lids do to a small one: they flatten it.
+fn as_marked(e: &Ellipse, marked: &Ellipse) -> bool {
+    let off = (e.centre[0] - marked.centre[0]).hypot(e.centre[1] - marked.centre[1]);
+    let axes = |e: &Ellipse| [e.rx.max(e.ry), e.rx.min(e.ry)];
+    let ([a, b], [c, d]) = (axes(e), axes(marked));
+    off < SMALL_IRIS_PX && (a - c).abs() < SMALL_IRIS_PX && (b - d).abs() < LID_PX
+}
+
 /// Reads an eye whose limbus was `marked`, by a person or by a face mesh that was `found`. Without `outlines` the catchlights are found inside the limbus.
 pub fn read(
     photo: &Photo,
@@ -120,10 +131,15 @@ pub fn read(
     found: bool,
 ) -> EyeReading {
     // a person looks closer than a mesh does
-    let small = found && marked.rx.max(marked.ry) < limbus::SMALL;
-    let settled = if small { limbus::settle(photo, marked) } else { None };
+    let small = marked.rx.max(marked.ry) < limbus::SMALL;
+    let settled = if small && found { limbus::settle(photo, marked) } else { None };
     let is_settled = settled.is_some();
     let refined = settled.unwrap_or_else(|| refine_ellipse(photo, marked, EdgeKind::DarkInside));
+    let refined = if small && !found && as_marked(&refined.ellipse, &marked) {
+        Refined { ellipse: marked, moved: false, sd_px: refined.sd_px.max(MARKED_SD_PX), ..refined }
+    } else {
+        refined
+    };
     let e = refined.ellipse;
     let (major, minor) = (e.rx.max(e.ry), e.rx.min(e.ry));
     let flat = 1.0 - minor / major;

@@ -27,7 +27,7 @@ pub(crate) struct Options {
     /// Print what each rule that should have found a fault says.
     #[arg(long)]
     why: bool,
-    /// Only faults whose name holds this.
+    /// Only faults whose name holds this; "sound" for none.
     #[arg(long, default_value = "")]
     fault: String,
     /// Leave the change that is named first alone.
@@ -119,6 +119,11 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
         None => {
             t.sound = 1;
             t.false_faults = named.len();
+            if o.why {
+                for f in seen.verdict.findings.iter().filter(|f| f.outcome == Outcome::Fault) {
+                    why += &format!("\n    {} (limit {}): {}", f.rule, f.limit, f.says);
+                }
+            }
         }
         Some((_, rules)) => {
             t.planted = 1;
@@ -131,6 +136,24 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
                     why += &format!("\n    {} {:?} (limit {}): {}", f.rule, f.outcome, f.limit, f.says);
                 }
             }
+        }
+    }
+    if o.why {
+        let of = |l: &evidence::readings::Light| {
+            format!(
+                "{:.0}/{:.0}±{:.0} {:.2}±{:.2} by {}",
+                l.azimuth_deg,
+                l.elevation_deg,
+                l.direction_sd_deg,
+                l.level_stops.unwrap_or(0.0),
+                l.level_sd_stops.unwrap_or(0.0),
+                l.evidence.join(" ")
+            )
+        };
+        let all: Vec<String> = seen.readings.lights.iter().map(of).collect();
+        why += &format!("\n    lights read (azimuth/elevation, stops): {}", all.join("; "));
+        if let Some(f) = seen.verdict.findings.iter().find(|f| f.rule == "flat" && f.value.is_some()) {
+            why += &format!("; key over fill {:.2}±{:.2}", f.value.unwrap_or(0.0), f.spread.unwrap_or(0.0));
         }
     }
     line += &format!(" to change: {}", if named.is_empty() { "nothing".into() } else { named.join(", ") });
@@ -146,11 +169,12 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
                     t.changed = 1;
                     t.better = usize::from(holds(&then.verdict) > holds(&seen.verdict));
                     line += &format!(
-                        " | {} {} to {} hold ({} foretold)",
+                        " | {} {} to {} hold ({} foretold, {:.0} % likely)",
                         m.says,
                         holds(&seen.verdict),
                         holds(&then.verdict),
-                        m.holds
+                        m.holds,
+                        100.0 * m.likely
                     );
                     if o.why {
                         line += &format!(", then to change: {}", faults_in(&then.verdict).join(", "));
@@ -165,7 +189,7 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
 /// Judges the bench.
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let mut all = jobs(&o.only);
-    all.retain(|j| o.fault.is_empty() || j.fault.is_some_and(|f| f.0.contains(&o.fault)));
+    all.retain(|j| j.fault.map_or("sound", |f| f.0).contains(&o.fault));
     let done: Vec<_> = all.par_iter().map(|j| (j.base.clone(), one(j, o))).collect();
     let mut by: std::collections::BTreeMap<String, Tally> = std::collections::BTreeMap::new();
     let mut total = Tally::default();

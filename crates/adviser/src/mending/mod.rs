@@ -37,6 +37,8 @@ const HELD: f64 = 0.3;
 const LEAST_HELD: f64 = 0.25;
 /// Where something is wrong for certain, what a change counts that leaves all of that and only betters what is likely.
 const ONLY_LIKELY: f64 = 0.4;
+/// What a change counts that is foretold to help but unlikely to be seen to: nothing for certain would hold that did not.
+const UNLIKELY: f64 = 0.2;
 /// What carrying a lamp farther costs, so that of two changes that do as much the smaller comes first; gravity.
 const EFFORT: f64 = 0.12;
 
@@ -80,6 +82,8 @@ pub struct Mend {
     pub holds: usize,
     /// Rules that can be told.
     pub of: usize,
+    /// Probability that the next picture is found to keep more rules.
+    pub likely: f64,
     /// Share of what is wrong that it takes away, by the weight of the rules.
     pub gain: f64,
     /// What becomes better or worse.
@@ -100,12 +104,14 @@ impl Mend {
 struct Expected {
     wrong: f64,
     hold: f64,
+    /// Rules that another picture is found to keep for certain, and the variance of their count.
+    certain: [f64; 2],
 }
 
 impl Expected {
     /// Of a verdict; `before` is the one it was foretold from, if it was.
     fn of(v: &Verdict, before: Option<&Verdict>) -> Expected {
-        let mut out = Expected { wrong: 0.0, hold: 0.0 };
+        let mut out = Expected { wrong: 0.0, hold: 0.0, certain: [0.0; 2] };
         for f in &v.findings {
             let was = before.and_then(|b| b.finding(&f.rule)?.value);
             let moved =
@@ -115,8 +121,18 @@ impl Expected {
                 out.wrong += f.expected(more) + HELD * p;
                 out.hold += 1.0 - p;
             }
+            let again = f.holds_again(more);
+            out.certain[0] += again;
+            out.certain[1] += again * (1.0 - again);
         }
         out
+    }
+
+    /// Probability that more than `held` rules hold for certain in another picture; their count is taken as normal.
+    fn more_than(&self, held: usize) -> f64 {
+        let [mean, variance] = self.certain;
+        let off = mean - held as f64 - 0.5;
+        1.0 / (1.0 + (-1.7 * off / variance.sqrt().max(0.2)).exp())
     }
 }
 
@@ -158,6 +174,7 @@ struct Tried {
     handle: Handle,
     after: Step,
     worth: f64,
+    likely: f64,
 }
 
 fn tried(
@@ -194,8 +211,10 @@ fn tried(
             let stays = |f: &&str| verdict.finding(f).is_some_and(|f| f.outcome == Outcome::Fault);
             let only_likely = !faults.is_empty() && faults.iter().all(stays);
             let counts = if only_likely { ONLY_LIKELY } else { 1.0 };
+            let likely = then.more_than(held(&from.verdict));
+            let counts = counts * (UNLIKELY + (1.0 - UNLIKELY) * likely);
             let worth = counts * (was.wrong - then.wrong) - EFFORT * effort(&handle);
-            Some(Tried { handle, after: Step { set, readings, verdict }, worth })
+            Some(Tried { handle, after: Step { set, readings, verdict }, worth, likely })
         })
         .collect()
 }
@@ -259,6 +278,7 @@ pub fn mends(
             held: held(&now.verdict),
             holds: held(&best.after.verdict),
             of: findings.iter().filter(|f| f.outcome != Outcome::CannotTell).count(),
+            likely: best.likely,
             gain: (Expected::of(&now.verdict, None).wrong - Expected::of(&best.after.verdict, None).wrong)
                 / all.max(1e-9),
             foreseen: foreseen(&now.verdict, &best.after.verdict),

@@ -90,6 +90,14 @@ pub struct Finding {
     pub weighed: Weighed,
 }
 
+/// How much the same measure of two pictures of the same differs, as a share of its spread: what is systematic in it comes out alike.
+const AGAIN: f64 = 0.4;
+
+/// Probability that what is expected at `at` with one standard deviation `sd` lies below nought, by the logistic curve near the normal one.
+fn below(at: f64, sd: f64) -> f64 {
+    1.0 / (1.0 + (1.7 * at / sd).clamp(-60.0, 60.0).exp())
+}
+
 impl Finding {
     /// How far the value lies beyond the limit, negative on its good side; `None` where it was not measured.
     fn over(&self) -> Option<f64> {
@@ -101,7 +109,20 @@ impl Finding {
     /// in steps that one sees); by the logistic curve that lies near the normal one. `None` where nothing was measured.
     pub fn broken(&self, more: f64) -> Option<f64> {
         let sd = (self.spread? / 1.5).hypot(more * self.weighed.step).max(1e-6);
-        Some(1.0 / (1.0 + (-1.7 * self.over()? / sd).exp()))
+        Some(below(-self.over()? + self.counts(), sd))
+    }
+
+    /// Of what is counted (lights, sparks), the limit itself still holds: half a count is added.
+    fn counts(&self) -> f64 {
+        if self.spread == Some(0.0) { 0.5 * self.weighed.step } else { 0.0 }
+    }
+
+    /// Probability that another picture of the same is found to hold for certain, its limit beyond the spread, where what was measured
+    /// is off by `more` (see [`Finding::broken`]); nought where nothing was measured.
+    pub fn holds_again(&self, more: f64) -> f64 {
+        let Some((over, spread)) = self.over().zip(self.spread) else { return 0.0 };
+        let sd = (AGAIN * spread).hypot(more * self.weighed.step).max(1e-6);
+        below(over + spread - self.counts(), sd)
     }
 
     /// How much it is to be expected to spoil the picture: its gravity by the probability that it is broken.

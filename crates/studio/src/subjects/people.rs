@@ -177,6 +177,19 @@ const LINE: [(f32, f32); 13] = [
 const BROW: [(f32, f32); 5] =
     [(0.0122, 0.0175), (0.0233, 0.0228), (0.0381, 0.0255), (0.0498, 0.0232), (0.0577, 0.0180)];
 
+/// How far the upper lids are drawn up, metres: those of the family's mean hang 2 mm over the iris, open eyes' one (common practice).
+const LIDS_UP: f32 = 0.0016;
+/// Middle of a lid's margin on the mean head, aside, and half its length, metres.
+const LID: (f32, f32) = (0.0322, 0.0150);
+
+/// By how much a place of the mean head goes up and back as the upper lids open.
+fn opened(mean: &V) -> V {
+    let across = 1.0 - ((mean.x.abs() - LID.0) / LID.1).powi(2);
+    let up = ease(-0.0020, 0.0014, mean.y) * (1.0 - ease(0.0040, 0.0115, mean.y));
+    // the margin slides back over the ball
+    p3(0.0, 1.0, -0.3) * (LIDS_UP * across.max(0.0) * up * ease(-0.006, -0.001, mean.z))
+}
+
 /// A vertex with all that midpoints are made of.
 #[derive(Clone, Copy)]
 struct Point {
@@ -302,7 +315,7 @@ fn head_mesh(look: &Look, chest: &Matrix3<f32>) -> Mesh {
     let is = |i: usize, r: Region| f32::from(u8::from(f.regions()[i] == r));
     let mut points: Vec<Point> = (0..f.vertices())
         .map(|i| Point {
-            at: head.vertices()[i].cast(),
+            at: head.vertices()[i].cast() + opened(&f.mean(i).cast()),
             n: head.normals()[i].cast(),
             mean: f.mean(i).cast(),
             lips: is(i, Region::Lips),
@@ -455,12 +468,14 @@ pub(crate) fn eyes(person: &Person) -> [V; 2] {
     family().head(&shape_of(person)).eyes().map(drawn)
 }
 
-/// Landmarks in the head's own frame: corneas and named points of a face mesh.
 /// The points of a face mesh on somebody, its own frame, metres, in the order of the mesh.
 pub(crate) fn mesh_points(person: &Person) -> Vec<V> {
-    family().head(&shape_of(person)).landmarks().into_iter().map(|p| p.cast()).collect()
+    let f = family();
+    let on_mean = f.landmarks().iter().map(|l| f.mean(l.vertex).cast());
+    f.head(&shape_of(person)).landmarks().into_iter().zip(on_mean).map(|(p, m)| p.cast() + opened(&m)).collect()
 }
 
+/// Landmarks in the head's own frame: corneas and named points of a face mesh.
 pub(crate) fn landmarks(person: &Person) -> Vec<(&'static str, V)> {
     let head = family().head(&shape_of(person));
     let points = head.landmarks();
