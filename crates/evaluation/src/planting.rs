@@ -515,8 +515,11 @@ fn jobs_of(
     take: Take,
 ) -> Vec<Job> {
     let job = |set: LightSet, fault, spoil| Job { base: name.into(), brief, set, fault, spoil, take };
+    // what a brief does not mind is no fault by it
+    let asked: Vec<String> = judging::critique::asked(brief).into_iter().map(|a| a.rule).collect();
+    let minded = |rules: &[&str]| rules.iter().any(|r| asked.iter().any(|a| a == r));
     let sound = (0..8).map(|k| job(set(k), None, None));
-    let planted = faults.into_iter().enumerate().map(|(i, (name, plant, rules))| {
+    let planted = faults.into_iter().enumerate().filter(|(_, f)| minded(f.2)).map(|(i, (name, plant, rules))| {
         let mut set = set(i % 8);
         plant(&mut set);
         job(set, Some((name, rules)), None)

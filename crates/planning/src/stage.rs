@@ -40,7 +40,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
     let focal = f64::from(height) / 2.0 / plan.camera.half_vfov_deg.to_radians().tan();
     let middle = [f64::from(width) / 2.0, f64::from(height) / 2.0];
     let (subjects, reference) =
-        person(marks, readings, focal, distance).unwrap_or_else(|| subjects(marks, focal, distance, middle));
+        person(marks, readings, focal, distance).unwrap_or_else(|| subjects(marks, readings, focal, distance, middle));
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
     let aim =
@@ -166,8 +166,21 @@ fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Opti
     Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))
 }
 
+/// A head turned, nodded and tilted as the marked face was read, eyes at the lens.
+fn posed(head: Subject, marks: &Marks, readings: &Readings) -> Subject {
+    let read = |m: &Mark| readings.by_mark.get(&m.id)?.face.as_ref();
+    let Some(view) = marks.marks.iter().filter(|m| !m.off).find_map(read) else { return head };
+    Subject {
+        yaw_deg: view.turned_deg,
+        pitch_deg: -view.nodded_deg,
+        roll_deg: view.tilted_deg,
+        gaze_deg: (view.turned_deg.abs() < MOST_GAZE_DEG).then_some([0.0, 0.0]),
+        ..head
+    }
+}
+
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
-fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<Subject>, [f64; 2]) {
+fn subjects(marks: &Marks, readings: &Readings, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<Subject>, [f64; 2]) {
     let mut eyes: Vec<[f64; 2]> = Vec::new();
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {
@@ -184,7 +197,8 @@ fn subjects(marks: &Marks, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<
     if eyes.len() > 1 {
         let apart = (eyes[1][0] - eyes[0][0]).hypot(eyes[1][1] - eyes[0][1]);
         let scale = (apart / focal * distance / PUPILS_M).clamp(0.3, 3.0);
-        return (vec![Subject { scale, ..Subject::of(SubjectKind::HeadLong) }], mean(&eyes[..2]));
+        let head = Subject { scale, ..Subject::of(SubjectKind::HeadLong) };
+        return (vec![posed(head, marks, readings)], mean(&eyes[..2]));
     }
     if !balls.is_empty() {
         let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();

@@ -80,7 +80,16 @@ pub enum Handle {
     Strip {
         /// On the right of the picture; on the left otherwise.
         right: bool,
+        /// Stops against the one on the other side, or the key.
+        stops: f64,
     },
+    /// A broad fill is put up on the other side of the lens, where there is none.
+    Fill {
+        /// Stops against the key.
+        stops: f64,
+    },
+    /// The background is lit evenly: what lights one side of it goes.
+    Even,
     /// A rim light is put up behind the subject, on the side away from the key.
     Rim {
         /// Stops against the key.
@@ -110,6 +119,9 @@ pub(crate) const RETAKES: [(Retake, &[&str]); 4] = [
     (Retake::Whole, &["blocks"]),
 ];
 
+/// Rules that ask for an even background.
+pub(crate) const UNEVEN: [&str; 2] = ["ground_uneven", "hot_spot"];
+
 /// Where a strip that is put up stands, degrees round from the lens and metres, and its face (common practice).
 const STRIP_AT_DEG: f64 = 60.0;
 const STRIP_AWAY_M: f64 = 0.9;
@@ -127,6 +139,19 @@ const RIM_AT: [f64; 2] = [145.0, 25.0];
 const RIM_FACE_M: f64 = 0.3;
 /// No light is carried higher or lower than this, degrees.
 const STEEPEST_DEG: f64 = 80.0;
+
+/// Where a fill that is put up stands, degrees aside on the side away from the key and up, metres, and how wide it is (common practice).
+const FILL_AT: [f64; 2] = [28.0, 6.0];
+const FILL_AWAY_M: f64 = 1.8;
+const FILL_M: f64 = 1.0;
+/// A light that looks past the subject by more than this is not for it, metres.
+const PAST_M: f64 = 0.5;
+
+/// Whether a light is for the background alone.
+fn for_background(l: &SetLight, set: &LightSet) -> bool {
+    let at = set.subjects.first().map_or(Vec3::zeros(), |s| Vec3::from(s.position_m));
+    (Vec3::from(l.aim_m) - at).norm() > PAST_M
+}
 
 /// The brightest a wall can be.
 const MOST_TONE: f64 = 0.98;
@@ -191,6 +216,8 @@ impl Handle {
                 | Handle::Face { .. }
                 | Handle::Rim { .. }
                 | Handle::Strip { .. }
+                | Handle::Fill { .. }
+                | Handle::Even
                 | Handle::Head { .. }
         )
     }
@@ -261,7 +288,23 @@ impl Handle {
                     )
                 });
             }
-            Handle::Strip { right } => {
+            Handle::Fill { stops } => {
+                let key = set.lights.iter().find(|l| !l.off)?;
+                let Level::Stops { stops: level } = key.level else { return None };
+                let side = if key.position().x > 0.0 { -1.0 } else { 1.0 };
+                out.lights.push(SetLight {
+                    azimuth_deg: Some(side * FILL_AT[0]),
+                    elevation_deg: Some(FILL_AT[1]),
+                    distance_m: Some(FILL_AWAY_M),
+                    ..SetLight::of(Role::Fill.to_string(), Source::Disc { diameter_m: FILL_M }, level + stops)
+                });
+            }
+            Handle::Even => {
+                for l in out.lights.iter_mut().filter(|l| for_background(l, set)) {
+                    l.off = true;
+                }
+            }
+            Handle::Strip { right, stops: against } => {
                 let front = set.lights.iter().filter(|l| !l.off);
                 let level = |l: &SetLight| if let Level::Stops { stops } = l.level { Some(stops) } else { None };
                 // as the strongest stands on its side, so this on the other
@@ -279,7 +322,7 @@ impl Handle {
                     ..SetLight::of(
                         format!("strip {}", if right { "right" } else { "left" }),
                         Source::Rectangle { width_m: STRIP_M[0], height_m: STRIP_M[1] },
-                        stops,
+                        stops + against,
                     )
                 });
             }
@@ -365,8 +408,8 @@ impl Handle {
                 "Save it again from the original at a higher quality, and send that file itself.".into()
             }
             Handle::Off { light } => format!("Switch the {} off.", name(light)),
-            Handle::Strip { right } => format!(
-                "Put a strip, {:.0} × {:.0} cm, upright on the {}, level with the product{}: its line then runs along that side.",
+            Handle::Strip { right, stops } => format!(
+                "Put a strip, {:.0} × {:.0} cm, upright on the {}, level with the product{}{}: its line then runs along that side.",
                 100.0 * STRIP_M[0],
                 100.0 * STRIP_M[1],
                 if right { "right" } else { "left" },
@@ -374,8 +417,16 @@ impl Handle {
                     ", as far round as the one on the other side"
                 } else {
                     ", sixty degrees round from the lens"
-                }
+                },
+                if stops < -0.05 { format!(", {} weaker", stops_of(stops)) } else { String::new() }
             ),
+            Handle::Fill { stops } => format!(
+                "Put up a fill on the side away from the key, {} the key: a broad lamp beside the lens, or a white board close in.",
+                if stops.abs() < 0.05 { "level with".to_owned() } else { format!("{} under", stops_of(stops)) }
+            ),
+            Handle::Even => {
+                "Light the background evenly: take what lights one side of it farther off, put as much on the other, or flag it.".into()
+            }
             Handle::Rim { stops } => format!(
                 "Put a light behind the subject on the side away from the key, {} the key.",
                 if stops.abs() < 0.05 {
@@ -395,11 +446,11 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
     out.extend(both(&[0.3, 0.7, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Expose { stops }));
     for (light, l) in set.lights.iter().enumerate().filter(|(_, l)| !l.off).take(3) {
         let a = AzEl::of(&l.position());
-        for deg in both(&[10.0, 20.0, 30.0, 45.0, 60.0]) {
-            if (0.0..=150.0).contains(&(a.azimuth_deg.abs() + deg)) {
+        for deg in both(&[10.0, 20.0, 30.0, 45.0, 60.0, 75.0, 90.0]) {
+            if deg <= 60.0 && (0.0..=150.0).contains(&(a.azimuth_deg.abs() + deg)) {
                 out.push(Handle::Round { light, deg });
             }
-            if deg.abs() < 50.0 && (a.elevation_deg + deg).abs() <= 75.0 {
+            if deg.abs() <= 60.0 && (a.elevation_deg + deg).abs() <= 75.0 {
                 out.push(Handle::Height { light, deg });
             }
         }
@@ -410,7 +461,10 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
             out.push(Handle::Balance { light });
         }
     }
-    out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Room { stops }));
+    // where no light was read, what comes from all around is all there is: that is exposed, not lifted
+    if set.lights.iter().any(|l| !l.off) {
+        out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Room { stops }));
+    }
     out.extend(both(&[0.5, 1.0, 1.5, 2.0, 3.0]).into_iter().map(|stops| Handle::Ground { stops }));
     if let Some(s) = set.subjects.first().filter(|s| s.kind.is_head()) {
         // back to upright and level, where it is far from it
@@ -423,7 +477,14 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
     }
     if set.subjects.iter().any(|s| lightset::line::body(s).is_some()) {
         let has = |right: bool| set.lights.iter().any(|l| !l.off && beside(l) == Some(right));
-        out.extend([false, true].into_iter().filter(|r| !has(*r)).map(|right| Handle::Strip { right }));
+        out.extend([false, true].into_iter().filter(|r| !has(*r)).flat_map(|right| [0.0, -0.7].map(|stops| Handle::Strip { right, stops })));
+    }
+    let lit: Vec<&SetLight> = set.lights.iter().filter(|l| !l.off).collect();
+    if let [key] = lit[..]
+        && AzEl::of(&key.position()).off_axis_deg() < 120.0
+        && set.subjects.first().is_some_and(|s| s.kind.is_head())
+    {
+        out.extend([-1.0, -1.5, -2.0].map(|stops| Handle::Fill { stops }));
     }
     if !set.lights.iter().any(|l| Role::of_name(&l.name) == Role::Rim && !l.off) {
         out.extend([-1.0, 0.0].map(|stops| Handle::Rim { stops }));

@@ -13,7 +13,7 @@ pub(crate) use handle::wider;
 use crate::changes::changes;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
-use handle::{RETAKES, handles};
+use handle::{RETAKES, UNEVEN, handles};
 use judging::critique::{Brief, InSeries, Outcome, Promise, Verdict, judge_in};
 use judging::takes::Change;
 use lightset::meter::PointMeter;
@@ -39,6 +39,10 @@ const LEAST_HELD: f64 = 0.25;
 const ONLY_LIKELY: f64 = 0.4;
 /// What a change counts that is foretold to help but unlikely to be seen to: nothing for certain would hold that did not.
 const UNLIKELY: f64 = 0.2;
+/// A change is not named that is less likely than this to be seen to help.
+const LEAST_LIKELY: f64 = 0.35;
+/// The same of one after which a certain fault is foretold to hold.
+const MENDED_LIKELY: f64 = 0.15;
 /// What carrying a lamp farther costs, so that of two changes that do as much the smaller comes first; gravity.
 const EFFORT: f64 = 0.12;
 
@@ -157,6 +161,7 @@ fn effort(h: &Handle) -> f64 {
         // somebody put it there
         Handle::Off { .. } => 10.0,
         Handle::Strip { .. } => 1.2,
+        Handle::Fill { .. } | Handle::Even => 0.8,
         Handle::Rim { .. } => 1.5,
     }
 }
@@ -175,6 +180,8 @@ struct Tried {
     after: Step,
     worth: f64,
     likely: f64,
+    /// How likely it must be to be named.
+    least_likely: f64,
 }
 
 fn tried(
@@ -191,6 +198,9 @@ fn tried(
     let anew = RETAKES.iter().filter(|(_, rules)| rules.iter().any(|r| faults.contains(r)));
     let mut all = handles(&from.set);
     all.extend(anew.map(|(how, _)| Handle::Retake { how: *how }));
+    if UNEVEN.iter().any(|r| faults.contains(r)) {
+        all.push(Handle::Even);
+    }
     all.into_par_iter()
         .filter_map(|handle| {
             let set = handle.on(&from.set)?;
@@ -214,7 +224,9 @@ fn tried(
             let likely = then.more_than(held(&from.verdict));
             let counts = counts * (UNLIKELY + (1.0 - UNLIKELY) * likely);
             let worth = counts * (was.wrong - then.wrong) - EFFORT * effort(&handle);
-            Some(Tried { handle, after: Step { set, readings, verdict }, worth, likely })
+            let mended = |f: &&str| verdict.finding(f).is_some_and(|f| f.outcome == Outcome::Holds);
+            let least_likely = if faults.iter().any(mended) { MENDED_LIKELY } else { LEAST_LIKELY };
+            Some(Tried { handle, after: Step { set, readings, verdict }, worth, likely, least_likely })
         })
         .collect()
 }
@@ -267,9 +279,15 @@ pub fn mends(
     let mut out: Vec<Mend> = Vec::new();
     while out.len() < MOST_STEPS {
         let before = Given::of(&now.set, &places)?;
-        let best =
-            tried(&now, &before, &places, marks, brief, series).into_iter().max_by(|a, b| a.worth.total_cmp(&b.worth));
-        let Some(best) = best.filter(|b| b.worth > WORTH) else { break };
+        let all_tried = tried(&now, &before, &places, marks, brief, series);
+        // what is smeared, noisy or pressed tells little of its lights: first it is taken anew
+        let anew = |t: &Tried| matches!(t.handle, Handle::Retake { .. });
+        let first = out.is_empty() && all_tried.iter().any(anew);
+        let best = all_tried
+            .into_iter()
+            .filter(|t| if first { anew(t) } else { t.worth > WORTH && t.likely > t.least_likely })
+            .max_by(|a, b| a.worth.total_cmp(&b.worth));
+        let Some(best) = best else { break };
         let findings = &best.after.verdict.findings;
         let mend = Mend {
             says: best.handle.says(&now.set),

@@ -5,7 +5,7 @@ use crate::moves::{Gives, gives};
 use evidence::looks::{has_low_fill, name_look};
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
 use evidence::placement::by_brief;
-use evidence::readings::{Light, PatchReading, RatioFrom, Readings, StripView};
+use evidence::readings::{Light, PATCH_CLIPPED, PatchReading, RatioFrom, Readings, StripView, Warning};
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Vec3, wrapped_deg};
@@ -18,6 +18,13 @@ use studio::FlatMeters;
 const TOP_STOPS: f64 = 2.47;
 /// Of what is clipped half is left after so many stops less (from memory: highlights thin out with brightness).
 const HALVES_STOPS: f64 = 0.5;
+/// How far over the top a part lies that is clipped all over, and how uneven it is, stops.
+const BURNT_STOPS: f64 = 0.8;
+const PART_SD_STOPS: f64 = 0.35;
+/// How uneven paper or skin is without what is printed or painted on it, stops (common practice).
+const PAPER_SD_STOPS: f64 = 0.3;
+/// Less light that begins to show, stops.
+const LESS_STOPS: f64 = 0.25;
 /// Noise of a camera at its lowest speed, % of the range (common practice).
 const CLEAN_NOISE: f64 = 0.5;
 /// Width of an edge in focus, pixels (common practice: two to three after demosaicing).
@@ -26,6 +33,10 @@ const SHARP_PIXELS: f64 = 2.5;
 const STEP_STOPS: f64 = 0.5;
 /// One standard deviation of where a light that was put up stands, degrees.
 const PUT_SD_DEG: f64 = 2.0;
+/// One standard deviation of how strong one is that was metered, stops.
+const PUT_SD_STOPS: f64 = 0.15;
+/// A light that moves by less stands where it stood, degrees.
+const STAYS_DEG: f64 = 1.0;
 /// A catchlight belongs to the light within so many degrees.
 const SAME_LIGHT_DEG: f64 = 25.0;
 
@@ -170,6 +181,7 @@ impl Shift<'_> {
     fn lights(&self, r: &mut Readings) {
         let pairs = |k: usize| Some((self.before.lights.get(k)?.as_ref()?, self.after.lights.get(k)?.as_ref()));
         let key = pairs(0).and_then(|(b, a)| Some(a?.stops - b.stops)).unwrap_or(0.0);
+        let (key_before, low_before) = (r.lights.first().map(Light::at), has_low_fill(&r.lights));
         let mut kept: Vec<Light> = Vec::new();
         for (k, l) in r.lights.iter().enumerate() {
             let Some((b, a)) = pairs(k) else {
@@ -211,8 +223,12 @@ impl Shift<'_> {
             });
         }
         r.lights = kept;
-        if let (Some(k), Some(look)) = (r.lights.first(), r.look.as_mut()) {
-            let low = has_low_fill(&r.lights);
+        let low = has_low_fill(&r.lights);
+        let turned = r.lights.first().zip(key_before).is_none_or(|(k, b)| {
+            optics::geometry::angle_between(&k.at().vector(), &b.vector()).to_degrees() > STAYS_DEG
+        });
+        // a look is named anew where its lights have moved; else it stays as sure as it was
+        if let (Some(k), Some(look), true) = (r.lights.first(), r.look.as_mut(), turned || low != low_before) {
             let side = look.side.take();
             *look = name_look(&self.set.from_lens(k.at()).vector(), k.direction_sd_deg.to_radians(), low);
             look.side = side;
@@ -225,13 +241,42 @@ impl Shift<'_> {
         }
     }
 
+    /// Stops by which a side of the background changes that is lit as the darker one is.
+    fn evened(&self, r: &Readings, role: PatchRole) -> f64 {
+        let level = |role: PatchRole| {
+            let of = |k: &MarkKind| matches!(k, MarkKind::Patch(Patch { role: r, .. }) if *r == role);
+            let m = self.marks.marks.iter().find(|m| !m.off && of(&m.kind))?;
+            Some(r.by_mark.get(&m.id)?.patch.as_ref()?.stops_from_grey)
+        };
+        let [a, b] = [PatchRole::Background, PatchRole::BackgroundFar].map(level);
+        let own = if role == PatchRole::Background { a } else { b };
+        own.zip(a.zip(b)).map_or(0.0, |(own, (a, b))| a.min(b) - own)
+    }
+
     fn patches(&self, r: &mut Readings) {
         let roles = self.marks.marks.iter().filter_map(|m| match &m.kind {
             MarkKind::Patch(Patch { role, .. }) => Some((&m.id, *role)),
             _ => None,
         });
         for (id, role) in roles {
-            let by = self.of_part(role);
+            let by = match (self.handle, role) {
+                (Handle::Even, PatchRole::Background | PatchRole::BackgroundFar) => self.evened(r, role),
+                _ => self.of_part(role),
+            };
+            let unread = |w: &Warning| w.code == PATCH_CLIPPED && w.mark.as_ref() == Some(id);
+            if by < -LESS_STOPS && r.warnings.iter().any(unread) {
+                // burnt all over, so not read: it has a tone again with less light
+                r.warnings.retain(|w| !unread(w));
+                let burnt = r.by_mark.entry(id.clone()).or_default();
+                burnt.patch.get_or_insert(PatchReading {
+                    luminance: 1.0,
+                    stops_from_grey: TOP_STOPS + BURNT_STOPS,
+                    spread_stops: PART_SD_STOPS,
+                    clipped_fraction: 1.0,
+                    pixels: 0,
+                    rgb: [1.0; 3],
+                });
+            }
             if let Some(p) = r.by_mark.get_mut(id).and_then(|m| m.patch.as_mut()) {
                 brighter(p, by);
             }
@@ -257,9 +302,15 @@ impl Shift<'_> {
             q.lit_to_shadow_stops += by;
             q.range_stops = q.range_stops.map(|v| v + by);
         }
-        let times = by.exp2();
-        q.key_to_fill *= times;
-        q.key_to_fill_range = q.key_to_fill_range.map(|v| v * times);
+        // what was only known to be weak is lost beside a fill that is put up
+        if let (Handle::Fill { .. }, Some(a)) = (self.handle, self.after.ratio) {
+            (q.key_to_fill, q.at_least) = (a.exp2(), false);
+            q.key_to_fill_range = [-2.0, 2.0].map(|k| (a + k * PUT_SD_STOPS).exp2());
+        } else {
+            let times = by.exp2();
+            q.key_to_fill *= times;
+            q.key_to_fill_range = q.key_to_fill_range.map(|v| v * times);
+        }
         q.key_plus_fill_to_fill = 1.0 + q.key_to_fill;
         q.key_plus_fill_to_fill_range = q.key_to_fill_range.map(|v| v + 1.0);
         if let Some(a) = r.ambient.as_mut() {
@@ -402,13 +453,31 @@ fn clipped(share: f64, by: f64, joins: f64) -> f64 {
 }
 
 fn brighter(p: &mut PatchReading, by: f64) {
+    let before = over_top(p.stops_from_grey, p.spread_stops);
     p.stops_from_grey += by;
     p.luminance *= by.exp2();
     p.rgb = p.rgb.map(|v| v * by.exp2());
-    // of a patch that is even within its spread, what comes over the top
-    let sd = p.spread_stops.max(0.05);
-    let over = 1.0 / (1.0 + (-1.7 * (p.stops_from_grey - TOP_STOPS) / sd).exp());
-    p.clipped_fraction = if by > 0.0 { p.clipped_fraction.max(over) } else { clipped(p.clipped_fraction, by, 0.0) };
+    p.clipped_fraction = if by > 0.0 {
+        (p.clipped_fraction + (over_top(p.stops_from_grey, p.spread_stops) - before)).min(1.0)
+    } else {
+        unclipped(p.clipped_fraction, by)
+    };
+}
+
+/// Share of a part over the top whose brightness is spread evenly about its mean, stops. Print only darkens: what a part is more
+/// uneven than [`PAPER_SD_STOPS`] lies below.
+fn over_top(mean: f64, sd: f64) -> f64 {
+    let half = 3f64.sqrt() * sd.clamp(0.05, PAPER_SD_STOPS);
+    ((mean + half - TOP_STOPS) / (2.0 * half)).clamp(0.0, 1.0)
+}
+
+/// Share of an even part that is clipped after so many stops less: what is clipped all over lies [`BURNT_STOPS`] over the top.
+fn unclipped(share: f64, by: f64) -> f64 {
+    if share <= 0.0 {
+        return 0.0;
+    }
+    let odds = (share / (1.0 - share).max(1e-9)).ln().min(1.7 * BURNT_STOPS / PART_SD_STOPS);
+    1.0 / (1.0 + (-(odds + 1.7 * by / PART_SD_STOPS)).exp())
 }
 
 #[cfg(test)]
@@ -426,5 +495,8 @@ mod tests {
         h[16] = 1.0;
         assert!((near_top(&h, 1.0) - 1.0).abs() < 1e-9);
         assert!(near_top(&h, 0.0).abs() < 1e-9);
+        // a part that is burnt all over has its tone again two stops down, one of which half is burnt half a stop down
+        assert!(unclipped(1.0, -2.0) < 0.01 && unclipped(1.0, -0.5) > 0.5, "{}", unclipped(1.0, -2.0));
+        assert!((unclipped(0.5, 0.0) - 0.5).abs() < 1e-9 && unclipped(0.5, -0.5) < 0.1);
     }
 }

@@ -252,7 +252,7 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     assert!(judge(&r, &marks, b).findings.iter().any(|f| f.rule == "one_sided" && f.outcome == Outcome::Fault));
     let all = mends(&r, &marks, b, &s, None, &mut |_| true).expect("mends");
     let put = all.first().expect("a change");
-    assert!(matches!(put.handle, Handle::Strip { right: false }), "{}", put.says);
+    assert!(matches!(put.handle, Handle::Strip { right: false, .. }), "{}", put.says);
     assert!(put.foreseen.iter().any(|f| f.rule == "one_sided" && f.after == Outcome::Holds));
     let new = put.set.lights.last().expect("a strip");
     assert!(

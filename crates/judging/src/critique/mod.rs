@@ -91,7 +91,7 @@ pub struct Finding {
 }
 
 /// How much the same measure of two pictures of the same differs, as a share of its spread: what is systematic in it comes out alike.
-const AGAIN: f64 = 0.4;
+const AGAIN: f64 = 0.25;
 
 /// Probability that what is expected at `at` with one standard deviation `sd` lies below nought, by the logistic curve near the normal one.
 fn below(at: f64, sd: f64) -> f64 {

@@ -9,7 +9,7 @@ use crate::readings::*;
 use crate::marks::check::MOST_POINTS;
 use direction::shapes::Point;
 use direction::cylinder::{CylinderProblem, Strip};
-use direction::turned::{Band, Reach, Turned, TurnedLine};
+use direction::turned::{Band, Reach, Turned, TurnedLine, TurnedReading};
 use optics::words::clock_words;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -222,6 +222,14 @@ impl Cylinder {
         let Some(turned) = self.turned() else {
             let r = cylinder::read(desk.photo, desk.camera, self.axis, self.radius_px)?;
             let line = |s: &Strip| TurnedLine { strip: *s, rows: [0.0, 1.0], top: None };
+            // paper that lies over half of it hides what the glass shows: band by band, as of a straight outline
+            if r.strips.is_empty()
+                && let Some(t) = Turned::new(self.ends(), &[0.0, 1.0].map(|t| [t, self.radius_px]))
+                && let Ok(banded) = t.read(desk.photo, desk.camera)
+                && !banded.lines.is_empty()
+            {
+                return Ok(self.of_turned(&t, banded));
+            }
             return Ok(Lines {
                 lines: r.strips.iter().map(line).collect(),
                 gaps: r.gaps,
@@ -233,9 +241,13 @@ impl Cylinder {
             });
         };
         let r = turned.read(desk.photo, desk.camera)?;
+        Ok(self.of_turned(&turned, r))
+    }
+
+    fn of_turned(&self, turned: &Turned, r: TurnedReading) -> Lines {
         let strips: Vec<Strip> = r.lines.iter().map(|l| l.strip).collect();
         let ends = [r.profile.first(), r.profile.last()].map(|p| p.map_or(0.0, |p| p[0]));
-        Ok(Lines {
+        Lines {
             gaps: cylinder::gaps(&strips, ends),
             plot: r.profile,
             bands: r.bands.iter().map(band).collect(),
@@ -243,7 +255,7 @@ impl Cylinder {
             radius: turned.radius(f64::midpoint(r.body[0], r.body[1])),
             body: r.body,
             lines: r.lines,
-        })
+        }
     }
 }
 
