@@ -83,7 +83,7 @@ describe('marks under the hand', () => {
   })
 
   it('has a file for every kind, with a tool in one of the groups', () => {
-    expect(new Set(drawing.map((t) => drawn(t.tool).kind)).size).toBe(12)
+    expect(new Set(drawing.map((t) => drawn(t.tool).kind)).size).toBe(13)
     expect(toolGroups.flatMap((g) => g.tools).length).toBe(toolNames.length)
     expect(toolGroups.every((g) => g.tools.length > 0)).toBe(true)
   })
@@ -117,5 +117,28 @@ describe('marks under the hand', () => {
   it('says something beside the kinds that have something to say', () => {
     for (const tool of ['eye', 'patch', 'cast', 'penumbra', 'rim', 'contour', 'wedge', 'face', 'cylinder']) expect(detailsOf(drawn(tool))).toBeDefined()
     for (const tool of ['matte', 'gradient', 'pattern']) expect(detailsOf(drawn(tool))).toBeUndefined()
+  })
+})
+
+describe('a box', () => {
+  it('is drawn with edges that run more than a right angle apart, as its corner must', () => {
+    const m = drawn('cuboid')
+    if (m.kind !== 'cuboid') throw new Error(m.kind)
+    const away = m.ends.map(([x, y]) => [x - m.corner[0], y - m.corner[1]] as const)
+    for (const [i, j] of [[0, 1], [0, 2], [1, 2]] as const) {
+      const [a, b] = [away[i], away[j]]
+      if (!a || !b) throw new Error('three edges')
+      expect(a[0] * b[0] + a[1] * b[1]).toBeLessThan(0)
+    }
+  })
+
+  it('shows three sides that share its corner, and follows an end that is pulled', () => {
+    const m = drawn('cuboid')
+    const sides = shapesOf(m)
+    expect(sides.length).toBe(3)
+    const [before] = handlesOf(m).slice(-1)
+    if (!before || m.kind !== 'cuboid') throw new Error('a handle')
+    pull(m, before.name, [before.at[0] + 9, before.at[1] - 4])
+    expect(m.ends.some(([x, y]) => Math.abs(x - before.at[0] - 9) < 1e-9 && Math.abs(y - before.at[1] + 4) < 1e-9)).toBe(true)
   })
 })

@@ -17,6 +17,7 @@
 //! | `rim.rs` | a bright edge from behind |
 //! | `gradient.rs` | a gradient on a background |
 //! | `pattern.rs` | bands of light and shade |
+//! | `cuboid.rs` | the three sides of a box |
 //! | `cylinder.rs` | bright lines on a glossy cylinder |
 //! | `line_shape.rs` | the two edges of a line's source, without the blur of the surface |
 //! | `turned.rs` | bright lines on a body of revolution with its shoulder, by its outline |
@@ -30,6 +31,7 @@ pub mod ball_mirror;
 pub mod blobs;
 pub mod cast;
 pub mod contour;
+pub mod cuboid;
 pub mod cylinder;
 pub mod eye;
 pub mod face;

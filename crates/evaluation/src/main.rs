@@ -2,6 +2,7 @@
 
 mod agreeing;
 mod bottles;
+mod boxes;
 mod cans;
 mod criticising;
 mod files;
@@ -58,6 +59,8 @@ enum Table {
     Glow(glowing::Options),
     /// Read cylinders on a table by their shading, lines and shadows, and print how far the readings are off.
     Cans(cans::Options),
+    /// Read the three sides of boxes.
+    Boxes(boxes::Options),
     /// Read bright lines on bottles and jars with their shoulders.
     Bottles(bottles::Options),
     /// Judge pictures with planted faults and sound ones, and carry out the change that is named first.
@@ -127,6 +130,7 @@ fn main() -> ExitCode {
     let result = match Cli::parse().table {
         Table::Marks { folder, verbose, jitter, forget_gaze } => marks::run(&folder, verbose, jitter, forget_gaze),
         Table::Portraits(options) => portraits::run(&options),
+        Table::Boxes(options) => boxes::run(&options),
         Table::Cans(options) => cans::run(&options),
         Table::Bottles(options) => bottles::run(&options),
         Table::Verdicts(o) => criticising::run(&o),

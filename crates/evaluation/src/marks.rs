@@ -5,7 +5,7 @@
 
 use crate::Failure;
 use crate::files::files_in;
-use evidence::marks::{Ball, Cast, Cylinder, Eye, Face, MarkKind, Marks, Penumbra};
+use evidence::marks::{Ball, Cast, Cuboid, Cylinder, Eye, Face, MarkKind, Marks, Penumbra};
 use evidence::readings::Light;
 use optics::geometry::{AzEl, angle_between};
 use serde::Deserialize;
@@ -114,6 +114,13 @@ fn shake(marks: &mut Marks, px: f64, seed: u64) {
             }
             MarkKind::Cast(Cast { base, top, tip, .. }) => {
                 for p in [base, top, tip] {
+                    let (s, c) = next().sin_cos();
+                    p[0] += px * c;
+                    p[1] += px * s;
+                }
+            }
+            MarkKind::Cuboid(Cuboid { corner, ends, .. }) => {
+                for p in std::iter::once(corner).chain(ends) {
                     let (s, c) = next().sin_cos();
                     p[0] += px * c;
                     p[1] += px * s;

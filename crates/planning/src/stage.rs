@@ -180,7 +180,13 @@ fn posed(head: Subject, marks: &Marks, readings: &Readings) -> Subject {
 }
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
-fn subjects(marks: &Marks, readings: &Readings, focal: f64, distance: f64, middle: [f64; 2]) -> (Vec<Subject>, [f64; 2]) {
+fn subjects(
+    marks: &Marks,
+    readings: &Readings,
+    focal: f64,
+    distance: f64,
+    middle: [f64; 2],
+) -> (Vec<Subject>, [f64; 2]) {
     let mut eyes: Vec<[f64; 2]> = Vec::new();
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {

@@ -3773,6 +3773,15 @@ export interface components {
             /** @description How many within ten degrees of it. */
             well?: number | null;
         };
+        /** @description A box seen at a corner. */
+        CuboidMark: {
+            /** @description The corner nearest to the lens, pixels. */
+            corner: components["schemas"]["Pair"];
+            /** @description Far ends of the three edges from it, pixels. */
+            ends: components["schemas"]["Pair"][];
+            /** @description Its sides differ in print or paint: their brightness says nothing of the light. */
+            unlike?: boolean;
+        };
         /** @description A curve of the bench. */
         Curve: {
             /** @description Across, with its unit. */
@@ -4963,6 +4972,22 @@ export interface components {
             kind: "strip";
             /** @description On the right of the picture; on the left otherwise. */
             right: boolean;
+            /**
+             * Format: double
+             * @description Stops against the one on the other side, or the key.
+             */
+            stops: number;
+        } | {
+            /** @enum {string} */
+            kind: "fill";
+            /**
+             * Format: double
+             * @description Stops against the key.
+             */
+            stops: number;
+        } | {
+            /** @enum {string} */
+            kind: "even";
         } | {
             /** @enum {string} */
             kind: "rim";
@@ -6010,6 +6035,9 @@ export interface components {
         }) | (components["schemas"]["CylinderMark"] & {
             /** @enum {string} */
             kind: "cylinder";
+        }) | (components["schemas"]["CuboidMark"] & {
+            /** @enum {string} */
+            kind: "cuboid";
         }) | (components["schemas"]["FaceMark"] & {
             /** @enum {string} */
             kind: "face";
@@ -6044,6 +6072,8 @@ export interface components {
             /** @description One sentence for a person. */
             says?: string;
             shaded?: components["schemas"]["ShadedSide"] | null;
+            /** @description Sides of a box, in the order of the edges they lie opposite to. */
+            sides?: components["schemas"]["SideView"][];
             /** @description Bright lines on a cylinder. */
             strips?: components["schemas"]["StripView"][] | null;
         };
@@ -6116,6 +6146,11 @@ export interface components {
             held: number;
             /** @description Rules that would hold after it. */
             holds: number;
+            /**
+             * Format: double
+             * @description Probability that the next picture is found to keep more rules.
+             */
+            likely: number;
             /** @description Rules that can be told. */
             of: number;
             /** @description In one sentence. */
@@ -8493,6 +8528,58 @@ export interface components {
              * @description Pixels of the picture.
              */
             width: number;
+        };
+        /** @description A side of a box. */
+        SideView: {
+            /**
+             * Format: double
+             * @description Where it faces, degrees to the right of the lens axis.
+             */
+            azimuth_deg: number;
+            /**
+             * Format: double
+             * @description Share that is clipped.
+             */
+            clipped_fraction: number;
+            /** @description Corners, pixels. */
+            corners: components["schemas"]["Pair"][];
+            /**
+             * Format: double
+             * @description Where it faces, degrees up.
+             */
+            elevation_deg: number;
+            /**
+             * Format: double
+             * @description Angle across all that it mirrors, degrees: a source that fills it must be seen as large from there. Where the camera's angle is known.
+             */
+            family_deg?: number | null;
+            /**
+             * Format: double
+             * @description Steepest fall from edge to edge, stops.
+             */
+            gradient_stops: number;
+            /**
+             * Format: double
+             * @description What stands in this direction is mirrored in its middle: degrees to the right of the lens axis.
+             */
+            mirrors_azimuth_deg: number;
+            /**
+             * Format: double
+             * @description The same, degrees up.
+             */
+            mirrors_elevation_deg: number;
+            /** @description Which it is, as it lies in the picture: top, left, right, bottom. */
+            name: string;
+            /**
+             * Format: double
+             * @description Stops from middle grey.
+             */
+            stops_from_grey: number;
+            /**
+             * Format: double
+             * @description Stops under the brightest of the three.
+             */
+            under_stops: number;
         };
         /** @description One light as one mark sees it. */
         Sighting: {

@@ -477,7 +477,12 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
     }
     if set.subjects.iter().any(|s| lightset::line::body(s).is_some()) {
         let has = |right: bool| set.lights.iter().any(|l| !l.off && beside(l) == Some(right));
-        out.extend([false, true].into_iter().filter(|r| !has(*r)).flat_map(|right| [0.0, -0.7].map(|stops| Handle::Strip { right, stops })));
+        out.extend(
+            [false, true]
+                .into_iter()
+                .filter(|r| !has(*r))
+                .flat_map(|right| [0.0, -0.7].map(|stops| Handle::Strip { right, stops })),
+        );
     }
     let lit: Vec<&SetLight> = set.lights.iter().filter(|l| !l.off).collect();
     if let [key] = lit[..]

@@ -53,6 +53,9 @@ pub struct MarkReading {
     /// Bands of light and shade.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pattern: Option<PatternView>,
+    /// Sides of a box, in the order of the edges they lie opposite to.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub sides: Vec<SideView>,
     /// Samples behind the figures with what the model makes of them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub plot: Option<Plot>,
@@ -172,6 +175,35 @@ pub struct RimView {
     /// One standard deviation.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub off_axis_sd_deg: Option<f64>,
+}
+
+/// A side of a box.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SideView {
+    /// Which it is, as it lies in the picture: top, left, right, bottom.
+    pub name: String,
+    /// Where it faces, degrees to the right of the lens axis.
+    pub azimuth_deg: f64,
+    /// Where it faces, degrees up.
+    pub elevation_deg: f64,
+    /// What stands in this direction is mirrored in its middle: degrees to the right of the lens axis.
+    pub mirrors_azimuth_deg: f64,
+    /// The same, degrees up.
+    pub mirrors_elevation_deg: f64,
+    /// Angle across all that it mirrors, degrees: a source that fills it must be seen as large from there. Where the camera's angle is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub family_deg: Option<f64>,
+    /// Stops from middle grey.
+    pub stops_from_grey: f64,
+    /// Stops under the brightest of the three.
+    pub under_stops: f64,
+    /// Steepest fall from edge to edge, stops.
+    pub gradient_stops: f64,
+    /// Share that is clipped.
+    pub clipped_fraction: f64,
+    /// Corners, pixels.
+    #[schema(value_type = Vec<optics::geometry::Pair>)]
+    pub corners: Vec<[f64; 2]>,
 }
 
 /// A gradient on a background.

@@ -3,6 +3,7 @@
 
 mod alone;
 mod balls_and_eyes;
+mod boxes;
 mod bracket;
 mod colour;
 mod direction_and_size;

@@ -51,6 +51,9 @@ const LEVEL_SD: f64 = 0.3;
 /// So many stops under the key a light still draws a shadow that is seen.
 const LEADS_STOPS: f64 = -1.0;
 
+/// Sides of one paint differ by so much otherwise, stops.
+const SIDES_SD: f64 = 0.1;
+
 /// Lines over print differ by so much without their sources doing so, stops.
 const PRINTED_STOPS: f64 = 0.7;
 
@@ -411,6 +414,15 @@ pub(super) const MEASURES: &[Measure] = measures! {
     "head_nodded_deg", "degrees", 6.0, "Mark the face (F) to judge this.", |s| {
         let (id, f) = s.readings.by_mark.iter().find_map(|(id, m)| Some((id.clone(), m.face.as_ref()?)))?;
         s.of(f.nodded_deg, f.nodded_sd_deg.max(2.0), vec![id])
+    };
+    "sides_apart_stops", "stops", 0.15, "Mark the box (Q), whose three sides are of one paint, to judge this.", |s| {
+        let (id, sides) = s.readings.by_mark.iter().find_map(|(id, m)| (m.sides.len() == 3).then_some((id.clone(), &m.sides)))?;
+        if s.marks.marks.iter().any(|m| m.id == id && matches!(&m.kind, MarkKind::Cuboid(c) if c.unlike)) {
+            return None;
+        }
+        let mut under: Vec<f64> = sides.iter().map(|v| v.under_stops).collect();
+        under.sort_by(f64::total_cmp);
+        s.of((under[1] - under[0]).min(under[2] - under[1]), SIDES_SD, vec![id])
     };
     "rim_over_stops", "stops", 0.7, "Mark the bright edge (R) to judge this.", |s| {
         let (id, r) = s.rims().into_iter().max_by(|a, b| a.1.over_stops.total_cmp(&b.1.over_stops))?;

@@ -112,9 +112,10 @@ impl Finding {
         Some(below(-self.over()? + self.counts(), sd))
     }
 
-    /// Of what is counted (lights, sparks), the limit itself still holds: half a count is added.
+    /// Of what is counted (lights, sparks), the limit itself still holds: it lies half a count from being broken.
     fn counts(&self) -> f64 {
-        if self.spread == Some(0.0) { 0.5 * self.weighed.step } else { 0.0 }
+        let held = self.spread == Some(0.0) && self.over().is_some_and(|o| o <= 0.0);
+        if held { 0.5 * self.weighed.step } else { 0.0 }
     }
 
     /// Probability that another picture of the same is found to hold for certain, its limit beyond the spread, where what was measured
@@ -355,7 +356,7 @@ fn unsuited(marks: &Marks, brief: &Brief) -> Option<String> {
     use evidence::marks::MarkKind;
     let is = |k: &MarkKind| match k {
         MarkKind::Face(_) | MarkKind::Eye(_) => Some(BriefKind::Person),
-        MarkKind::Cylinder(_) => Some(BriefKind::Thing),
+        MarkKind::Cylinder(_) | MarkKind::Cuboid(_) => Some(BriefKind::Thing),
         _ => None,
     };
     let kinds: Vec<BriefKind> = marks.marks.iter().filter(|m| !m.off).filter_map(|m| is(&m.kind)).collect();

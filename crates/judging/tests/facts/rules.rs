@@ -146,6 +146,16 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
                 pixel_permille: 0.0,
             });
         }
+        "sides_apart_stops" if v < 0.0 => return None,
+        "sides_apart_stops" => {
+            let side = |under: f64| {
+                serde_json::json!({"name": "top", "azimuth_deg": 0, "elevation_deg": 0, "mirrors_azimuth_deg": 0, "mirrors_elevation_deg": 0,
+                    "stops_from_grey": -under, "under_stops": under, "gradient_stops": 0, "clipped_fraction": 0, "corners": []})
+            };
+            let sides =
+                serde_json::from_value(serde_json::json!([side(0.0), side(v), side(2.0 * v + 1.0)])).expect("sides");
+            put(&mut r, "x", MarkReading { sides, ..Default::default() });
+        }
         "level_deg" | "upright_deg" | "converging_deg" => {
             let tilt = Tilt { tilt_deg: v, tilt_sd_deg: 0.0, at: [100.0, 300.0], lines: 2 };
             r.straight = Some(StraightReading {
@@ -366,6 +376,7 @@ fn each_rule_has_a_reading_that_triggers_it_and_one_inside() {
             // by steps that are large for counts, shares and angles, small for stops
             let far = match a.unit.as_str() {
                 "stops" if a.measure == "background_from_shadow_stops" => 0.25,
+                "stops" if a.measure == "sides_apart_stops" => 0.25,
                 "stops" => 1.5,
                 "%" => 12.0f64.min(a.limit.abs().max(6.0)),
                 "degrees" if a.measure == "key_size_deg" => 0.5 * a.limit,

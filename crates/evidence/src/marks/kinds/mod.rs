@@ -136,6 +136,7 @@ kinds! {
     gradient::Gradient,
     pattern::Pattern,
     cylinder::Cylinder,
+    cuboid::Cuboid,
     face::Face,
     wedge::Wedge,
 }
