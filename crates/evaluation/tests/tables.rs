@@ -77,6 +77,19 @@ fn printed_cans_are_read_by_shading_and_shadow() {
     assert!(median < 7.0 && most < 10.0 && honest >= 99.0, "{t}");
 }
 
+/// Boxes at a corner by another renderer (tests/fixtures/make_boxes.py): four points turn them, their sides say where light comes from.
+#[test]
+fn the_sides_of_boxes_say_where_light_comes_from() {
+    let out = evaluation(&["boxes", "tests/fixtures/boxes"]);
+    assert!(out.status.success(), "{}", text(&out.stderr));
+    let t = text(&out.stdout);
+    let [median, most, _, _, honest] = row(&t, "all light together");
+    assert!(median < 12.0 && most < 35.0 && honest >= 79.0, "{t}");
+    let turn = t.lines().find(|l| l.starts_with("where a side faces")).expect("a line");
+    let off: f64 = turn.split(' ').find_map(|w| w.parse().ok()).expect("degrees");
+    assert!(off < 5.0, "{t}");
+}
+
 /// Catalogue pictures with planted faults by another renderer (tests/fixtures/make_series.py): all are named, and hardly any that
 /// is none.
 #[test]

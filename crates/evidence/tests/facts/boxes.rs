@@ -123,7 +123,7 @@ proptest! {
         let r = read(&seen.painted(&[(light, 1.0)], around, [0.5; 3]), &seen.marks(&json!({})), None, &|| &[]);
         prop_assert!(!r.lights.is_empty(), "{:?} {}", r.warnings, r.by_mark["x"].says);
         prop_assert!(off(&r, &light) < 2.0 * r.lights[0].direction_sd_deg, "{} ± {} for {az} {el}", r.slant, r.lights[0].direction_sd_deg);
-        prop_assert!(off(&r, &light) < 14.0 && r.lights[0].direction_sd_deg < 22.0, "{} for {az} {el}", r.slant);
+        prop_assert!(off(&r, &light) < 14.0 && r.lights[0].direction_sd_deg < 32.0, "{} for {az} {el}", r.slant);
     }
 }
 

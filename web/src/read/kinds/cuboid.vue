@@ -53,7 +53,13 @@ export const kind: Kind<Cuboid> = {
 <script setup lang="ts">
 defineProps<{ mark: Cuboid; reading?: MarkReading; targets: GreyTarget[] }>()
 const emit = defineEmits<{ edit: [change: (m: Cuboid) => void] }>()
-const minus = (t: string) => t.replace('-', '−')
+/** Where something stands, in words: aside by degrees, or straight behind. */
+function where(azimuth: number, elevation: number): string {
+  const up = `${Math.abs(elevation).toFixed(0)}° ${elevation < 0 ? 'below' : 'up'}`
+  const side = azimuth < 0 ? 'left' : 'right'
+  if (Math.abs(azimuth) > 172) return `straight behind, ${up}`
+  return `${Math.abs(azimuth).toFixed(0)}° ${side}, ${up}`
+}
 </script>
 
 <template>
@@ -66,7 +72,7 @@ const minus = (t: string) => t.replace('-', '−')
           <td>{{ s.name }}</td>
           <td><span class="figure">{{ s.under_stops.toFixed(1) }} stops</span></td>
           <td><span class="figure">{{ s.gradient_stops.toFixed(1) }} stops</span></td>
-          <td><span class="figure">{{ minus(s.mirrors_azimuth_deg.toFixed(0)) }}° aside, {{ minus(s.mirrors_elevation_deg.toFixed(0)) }}° up</span><template v-if="s.family_deg != null"> (all of it {{ s.family_deg.toFixed(0) }}° across)</template></td>
+          <td><span class="figure">{{ where(s.mirrors_azimuth_deg, s.mirrors_elevation_deg) }}</span><template v-if="s.family_deg != null"> (all of it {{ s.family_deg.toFixed(0) }}° across)</template></td>
         </tr>
       </tbody>
     </BTableSimple>

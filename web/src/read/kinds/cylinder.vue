@@ -61,7 +61,7 @@ export const kind: Kind<Cylinder> = {
       key: 'Y',
       group: 'surfaces',
       at: 2,
-      text: 'bottle or can',
+      text: 'bottle, can',
       how: 'drag from the foot to the head of the bottle or can; its outline is traced by itself, and can be pulled',
       draft: 'line',
       prefix: 'cylinder',

@@ -13,7 +13,7 @@ export const kind: Kind<Penumbra> = {
       key: 'W',
       group: 'shadows',
       at: 2,
-      text: 'edge width',
+      text: 'edge',
       how: 'drag across the edge of a shadow, from full light to full dark',
       draft: 'line',
       prefix: 'edge',
