@@ -47,7 +47,7 @@ async function takeOver() {
       <div class="two">
         <div>
           <p class="says" data-test="first-says">{{ first.says }}</p>
-          <p><strong>{{ first.holds }} of {{ first.of }}</strong> rules would hold instead of {{ first.held }}; {{ Math.round(100 * first.gain) }} % of what is wrong goes.</p>
+          <p><strong>{{ first.holds }} of {{ first.of }}</strong> rules would hold instead of {{ first.held }}; {{ Math.round(100 * first.gain) }} % of what is wrong goes. Likely to be seen in the next picture: {{ Math.round(100 * Math.min(first.likely, 0.99)) }} %.</p>
           <BButton v-if="isReference" size="sm" variant="secondary" data-test="take-over" @click="takeOver">Take over into the set</BButton>
           <p v-if="problem" role="alert" class="problem">{{ problem }}</p>
         </div>

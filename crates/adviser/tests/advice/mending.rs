@@ -328,3 +328,117 @@ fn a_change_counts_the_rules_of_the_verdict() {
     assert_eq!((alone.0, among.0), (alone.1, among.1));
     assert_eq!(among.0, alone.0 + 1);
 }
+
+/// The rules of a verdict that are foretold to hold after a change and did not before.
+fn mended(m: &Mend) -> Vec<&str> {
+    let of = m.foreseen.iter().filter(|f| f.before == Outcome::Fault && f.after == Outcome::Holds);
+    of.map(|f| f.rule.as_str()).collect()
+}
+
+/// A part that is burnt all over gives no tone to read: with less light it has one again, and less light comes first.
+#[test]
+fn what_is_burnt_all_over_is_exposed_less() {
+    let (mut r, m) = read([35.0, 30.0], 30.0, -1.2, 1.2, -1.2);
+    r.by_mark.remove("lit");
+    r.warnings = serde_json::from_value(json!([
+        {"code": "patch_clipped", "text": "burnt", "mark": "lit"}
+    ]))
+    .expect("warnings");
+    let b = brief("business").unwrap();
+    let burnt = judge(&r, &m, b);
+    assert_eq!(burnt.finding("clipping_lit").expect("a finding").outcome, Outcome::Fault);
+    let s = set([35.0, 30.0], 30.0, -1.2);
+    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
+    let first = &all[0];
+    assert!(matches!(first.handle, Handle::Expose { stops } if stops <= -1.0), "{}", first.says);
+    assert!(mended(first).contains(&"clipping_lit"), "{:?}", first.foreseen);
+    // the camera lets in less by as much (definition: half the speed is a stop)
+    let Handle::Expose { stops } = first.handle else { panic!("exposed") };
+    let speeds = first.set.camera.exposure.iso / s.camera.exposure.iso;
+    assert!((speeds.log2() - stops).abs() < 1e-9, "{speeds}");
+}
+
+/// No fill was read, so that only a bound of it is known: one is put up on the side away from the key, beside the lens and broad
+/// (common practice), and how strong it is then is known.
+#[test]
+fn where_nothing_fills_a_fill_is_put_up() {
+    let (mut r, m) = read([40.0, 25.0], 30.0, -4.0, 3.4, -2.0);
+    r.lights.truncate(1);
+    let q = r.ratios.as_mut().expect("ratios");
+    q.at_least = true;
+    let mut s = set([40.0, 25.0], 30.0, -4.0);
+    s.lights.truncate(1);
+    let b = brief("business").unwrap();
+    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
+    let put = all.iter().find(|m| matches!(m.handle, Handle::Fill { .. })).expect("a fill");
+    let new = put.set.lights.last().expect("a light");
+    let at = AzEl::of(&new.position());
+    assert!(at.azimuth_deg < -15.0 && at.azimuth_deg > -45.0 && at.elevation_deg.abs() < 20.0, "{at:?}");
+    assert!(put.says.contains("away from the key") && put.says.contains("under the key"), "{}", put.says);
+    assert!(mended(put).contains(&"fill_weak"), "{:?}", put.foreseen);
+    // where one stands none is added
+    let two = set([40.0, 25.0], 30.0, -3.5);
+    let (r, m) = read([40.0, 25.0], 30.0, -3.5, 3.2, -2.0);
+    let all = mends(&r, &m, b, &two, None, &mut |_| true).unwrap();
+    assert!(all.iter().all(|m| !matches!(m.handle, Handle::Fill { .. })));
+}
+
+/// A background that is brighter on one side is lit evenly: the brighter side comes down to the other.
+#[test]
+fn an_uneven_background_is_evened() {
+    let (mut r, _) = read([35.0, 30.0], 30.0, -1.2, 1.2, -1.2);
+    let far = json!({"patch": {"luminance": 0.3, "stops_from_grey": 0.8, "spread_stops": 0.1, "clipped_fraction": 0.0, "pixels": 100}});
+    r.by_mark.insert("far".into(), serde_json::from_value(far).expect("a patch"));
+    let square = json!([[10, 10], [20, 10], [20, 20], [10, 20]]);
+    let mut marks = json!({"format": "slant-marks/1", "marks": [
+        {"id": "e", "kind": "eye", "limbus": {"centre": [40, 30], "rx": 9, "ry": 9}},
+        {"id": "far", "kind": "patch", "role": "background_far", "polygon": square}]});
+    for (id, role) in [("lit", "lit"), ("shadow", "shadow"), ("bg", "background")] {
+        marks["marks"]
+            .as_array_mut()
+            .expect("a list")
+            .push(json!({"id": id, "kind": "patch", "role": role, "polygon": square}));
+    }
+    let marks = Marks::from_value(marks).expect("marks");
+    let b = brief("business").unwrap();
+    assert_eq!(judge(&r, &marks, b).finding("ground_uneven").expect("a finding").outcome, Outcome::Fault);
+    // a lamp for the wall alone, beside the two for the sitter
+    let mut s = set([35.0, 30.0], 30.0, -1.2);
+    let mut lamp = s.lights[1].clone();
+    (lamp.name, lamp.position_m, lamp.aim_m) = ("wall".into(), Some([1.2, 0.4, -1.0]), [0.9, 0.2, -1.5]);
+    (lamp.azimuth_deg, lamp.elevation_deg, lamp.distance_m) = (None, None, None);
+    s.lights.push(lamp);
+    let all = mends(&r, &marks, b, &s, None, &mut |_| true).unwrap();
+    let even = all.iter().find(|m| matches!(m.handle, Handle::Even)).expect("evened");
+    assert!(mended(even).contains(&"ground_uneven"), "{:?}", even.foreseen);
+    assert!(even.set.lights[2].off && !even.set.lights[0].off && !even.set.lights[1].off);
+}
+
+/// What is smeared says little of its lights for certain: it is taken anew before a lamp is moved, however wrong that stands.
+#[test]
+fn a_smeared_picture_is_taken_anew_first() {
+    let (mut r, m) = read([35.0, 72.0], 30.0, -1.5, 1.3, -2.0);
+    let mut texture = fine();
+    texture["smear_permille"] = json!(14.0);
+    r.texture = Some(serde_json::from_value(texture).expect("a texture"));
+    let b = brief("business").unwrap();
+    let v = judge(&r, &m, b);
+    let faults: Vec<&str> =
+        v.findings.iter().filter(|f| f.outcome == Outcome::Fault).map(|f| f.rule.as_str()).collect();
+    assert!(faults.contains(&"smeared") && faults.contains(&"key_high"), "{faults:?}");
+    let all = mends(&r, &m, b, &set([35.0, 72.0], 30.0, -1.5), None, &mut |_| true).unwrap();
+    assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
+    assert!(all[1..].iter().any(|m| matches!(m.handle, Handle::Height { light: 0, deg } if deg < 0.0)));
+}
+
+/// How likely a change is to be seen to help is a probability, high where what it mends lies far beyond its limit.
+#[test]
+fn how_likely_a_change_is_to_be_seen_follows_its_margin() {
+    for (key, fill, contrast) in [([35.0, 72.0], -1.5, 1.3), ([70.0, 60.0], -4.0, 4.0), ([40.0, 25.0], -3.5, 3.2)] {
+        for m in first(key, 30.0, fill, contrast, -2.0, "business") {
+            assert!(m.likely > 0.15 && m.likely <= 1.0, "{}: {}", m.says, m.likely);
+        }
+    }
+    let high = first([35.0, 72.0], 30.0, -1.5, 1.3, -2.0, "business");
+    assert!(high[0].likely > 0.8, "{}: {}", high[0].says, high[0].likely);
+}
