@@ -13,7 +13,8 @@ const router = useRouter()
 const first = computed(() => v.mends[0])
 const later = computed(() => v.mends.slice(1))
 const WORDS = { fault: 'to change', unsure: 'open', holds: 'holds', cannot_tell: 'not told' } as const
-const figure = (x: number | null | undefined) => (x == null ? '' : (Math.abs(x) >= 10 ? x.toFixed(0) : x.toFixed(1)).replace('-', '−'))
+const near = (x: number) => (Math.abs(x) < 0.05 ? 0 : x)
+const figure = (x: number | null | undefined) => (x == null ? '' : (Math.abs(x) >= 10 ? x.toFixed(0) : near(x).toFixed(1)).replace('-', '−'))
 const problem = ref('')
 const isReference = computed(() => current.reference?.id === current.frame?.id)
 
