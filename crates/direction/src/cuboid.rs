@@ -226,6 +226,11 @@ impl Posed {
     }
 }
 
+/// How far a side's brightness under that of the brightest may be off, natural log, one standard deviation.
+pub fn tone_sd(luminance: f64, most: f64) -> f64 {
+    PAINT_SD.hypot(CURVE_SD * (luminance / most).ln())
+}
+
 /// Where the light of three sides of one paint comes from, all of it together, and its standard deviation.
 fn light(sides: &[Side; 3]) -> Option<(Vec3, f64)> {
     let b = [0, 1, 2].map(|k| sides[k].luminance);
@@ -255,7 +260,7 @@ fn light(sides: &[Side; 3]) -> Option<(Vec3, f64)> {
             let mut c = b.map(|v| v - around);
             if perturbed > 0 {
                 let k = (perturbed - 1) / 2;
-                let by = PAINT_SD.hypot(CURVE_SD * (b[k] / most).ln());
+                let by = tone_sd(b[k], most);
                 c[k] = (b[k] * (if perturbed % 2 == 0 { by } else { -by }).exp() - around).max(0.0);
             }
             let weight = if perturbed == 0 { 1.0 } else { 0.5 };

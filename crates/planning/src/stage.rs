@@ -2,7 +2,7 @@
 
 use crate::rebuild::{PlacedLight, SetPlan};
 use evidence::marks::{Ball, Eye, Finish, Mark, MarkKind, Marks};
-use evidence::readings::Readings;
+use evidence::readings::{FaceView, Readings};
 use lightset::kit::source_of;
 use lightset::line::body;
 use lightset::set::{
@@ -154,22 +154,16 @@ fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Opti
     let apart = (b[0] - a[0]).hypot(b[1] - a[1]) / view.turned_deg.to_radians().cos().max(0.5);
     let person = Subject {
         scale: (apart / focal * distance / EYES_APART_M).clamp(0.3, 3.0),
-        yaw_deg: view.turned_deg,
-        pitch_deg: -view.nodded_deg,
-        roll_deg: view.tilted_deg,
         colour: view.skin.map(reflectance),
-        gaze_deg: (view.turned_deg.abs() < MOST_GAZE_DEG).then_some([0.0, 0.0]),
         // how somebody wears their hair is not read
         person: Some(Person { shape: view.shape.clone(), hair: Some(Hair::Cropped), ..Person::default() }),
-        ..Subject::of(SubjectKind::Person)
+        ..posed(Subject::of(SubjectKind::Person), view)
     };
     Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))
 }
 
-/// A head turned, nodded and tilted as the marked face was read, eyes at the lens.
-fn posed(head: Subject, marks: &Marks, readings: &Readings) -> Subject {
-    let read = |m: &Mark| readings.by_mark.get(&m.id)?.face.as_ref();
-    let Some(view) = marks.marks.iter().filter(|m| !m.off).find_map(read) else { return head };
+/// A head turned, nodded and tilted as a face was read, eyes at the lens.
+fn posed(head: Subject, view: &FaceView) -> Subject {
     Subject {
         yaw_deg: view.turned_deg,
         pitch_deg: -view.nodded_deg,
@@ -204,7 +198,10 @@ fn subjects(
         let apart = (eyes[1][0] - eyes[0][0]).hypot(eyes[1][1] - eyes[0][1]);
         let scale = (apart / focal * distance / PUPILS_M).clamp(0.3, 3.0);
         let head = Subject { scale, ..Subject::of(SubjectKind::HeadLong) };
-        return (vec![posed(head, marks, readings)], mean(&eyes[..2]));
+        let read = |m: &Mark| readings.by_mark.get(&m.id)?.face.as_ref();
+        let view = marks.marks.iter().filter(|m| !m.off).find_map(read);
+        let head = view.map_or(head.clone(), |v| posed(head, v));
+        return (vec![head], mean(&eyes[..2]));
     }
     if !balls.is_empty() {
         let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();

@@ -8577,6 +8577,11 @@ export interface components {
             stops_from_grey: number;
             /**
              * Format: double
+             * @description One standard deviation of that, of one paint and a camera's curve that nobody declared.
+             */
+            under_sd_stops: number;
+            /**
+             * Format: double
              * @description Stops under the brightest of the three.
              */
             under_stops: number;

@@ -149,8 +149,15 @@ const PAST_M: f64 = 0.5;
 
 /// Whether a light is for the background alone.
 fn for_background(l: &SetLight, set: &LightSet) -> bool {
-    let at = set.subjects.first().map_or(Vec3::zeros(), |s| Vec3::from(s.position_m));
-    (Vec3::from(l.aim_m) - at).norm() > PAST_M
+    let past = |at: [f64; 3]| (Vec3::from(l.aim_m) - Vec3::from(at)).norm() > PAST_M;
+    past([0.0; 3]) && set.subjects.iter().all(|s| past(s.position_m))
+}
+
+/// Level of the key in stops, and the side away from it, 1 on the right of the picture; `None` where it is told otherwise.
+fn against_key(set: &LightSet) -> Option<(f64, f64)> {
+    let key = set.lights.iter().find(|l| !l.off)?;
+    let Level::Stops { stops } = key.level else { return None };
+    Some((stops, if key.position().x > 0.0 { -1.0 } else { 1.0 }))
 }
 
 /// The brightest a wall can be.
@@ -269,9 +276,7 @@ impl Handle {
                 head.pitch_deg += nod_deg;
             }
             Handle::Rim { stops } => {
-                let key = set.lights.iter().find(|l| !l.off)?;
-                let Level::Stops { stops: level } = key.level else { return None };
-                let side = if key.position().x > 0.0 { -1.0 } else { 1.0 };
+                let (level, side) = against_key(set)?;
                 let at = AzEl { azimuth_deg: side * RIM_AT[0], elevation_deg: RIM_AT[1] };
                 // before the wall that the subject stands against
                 let wall =
@@ -289,9 +294,7 @@ impl Handle {
                 });
             }
             Handle::Fill { stops } => {
-                let key = set.lights.iter().find(|l| !l.off)?;
-                let Level::Stops { stops: level } = key.level else { return None };
-                let side = if key.position().x > 0.0 { -1.0 } else { 1.0 };
+                let (level, side) = against_key(set)?;
                 out.lights.push(SetLight {
                     azimuth_deg: Some(side * FILL_AT[0]),
                     elevation_deg: Some(FILL_AT[1]),

@@ -14,7 +14,7 @@ use crate::changes::changes;
 use evidence::marks::Marks;
 use evidence::readings::Readings;
 use handle::{RETAKES, UNEVEN, handles};
-use judging::critique::{Brief, InSeries, Outcome, Promise, Verdict, judge_in};
+use judging::critique::{Brief, InSeries, Outcome, Promise, Verdict, below, judge_in};
 use judging::takes::Change;
 use lightset::meter::PointMeter;
 use lightset::set::LightSet;
@@ -135,8 +135,7 @@ impl Expected {
     /// Probability that more than `held` rules hold for certain in another picture; their count is taken as normal.
     fn more_than(&self, held: usize) -> f64 {
         let [mean, variance] = self.certain;
-        let off = mean - held as f64 - 0.5;
-        1.0 / (1.0 + (-1.7 * off / variance.sqrt().max(0.2)).exp())
+        below(held as f64 + 0.5 - mean, variance.sqrt().max(0.2))
     }
 }
 

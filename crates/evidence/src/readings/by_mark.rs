@@ -197,6 +197,8 @@ pub struct SideView {
     pub stops_from_grey: f64,
     /// Stops under the brightest of the three.
     pub under_stops: f64,
+    /// One standard deviation of that, of one paint and a camera's curve that nobody declared.
+    pub under_sd_stops: f64,
     /// Steepest fall from edge to edge, stops.
     pub gradient_stops: f64,
     /// Share that is clipped.

@@ -51,9 +51,6 @@ const LEVEL_SD: f64 = 0.3;
 /// So many stops under the key a light still draws a shadow that is seen.
 const LEADS_STOPS: f64 = -1.0;
 
-/// Sides of one paint differ by so much otherwise, stops.
-const SIDES_SD: f64 = 0.1;
-
 /// Lines over print differ by so much without their sources doing so, stops.
 const PRINTED_STOPS: f64 = 0.7;
 
@@ -420,9 +417,11 @@ pub(super) const MEASURES: &[Measure] = measures! {
         if s.marks.marks.iter().any(|m| m.id == id && matches!(&m.kind, MarkKind::Cuboid(c) if c.unlike)) {
             return None;
         }
-        let mut under: Vec<f64> = sides.iter().map(|v| v.under_stops).collect();
-        under.sort_by(f64::total_cmp);
-        s.of((under[1] - under[0]).min(under[2] - under[1]), SIDES_SD, vec![id])
+        let mut under: Vec<(f64, f64)> = sides.iter().map(|v| (v.under_stops, v.under_sd_stops)).collect();
+        under.sort_by(|a, b| a.0.total_cmp(&b.0));
+        let gaps = under.windows(2).map(|w| (w[1].0 - w[0].0, w[1].1));
+        let (apart, sd) = gaps.min_by(|a, b| a.0.total_cmp(&b.0))?;
+        s.of(apart, sd, vec![id])
     };
     "rim_over_stops", "stops", 0.7, "Mark the bright edge (R) to judge this.", |s| {
         let (id, r) = s.rims().into_iter().max_by(|a, b| a.1.over_stops.total_cmp(&b.1.over_stops))?;

@@ -94,7 +94,7 @@ pub struct Finding {
 const AGAIN: f64 = 0.25;
 
 /// Probability that what is expected at `at` with one standard deviation `sd` lies below nought, by the logistic curve near the normal one.
-fn below(at: f64, sd: f64) -> f64 {
+pub fn below(at: f64, sd: f64) -> f64 {
     1.0 / (1.0 + (1.7 * at / sd).clamp(-60.0, 60.0).exp())
 }
 

@@ -150,7 +150,7 @@ fn with_for(brief: &Brief, measure: &str, v: f64) -> Option<(Readings, Marks)> {
         "sides_apart_stops" => {
             let side = |under: f64| {
                 serde_json::json!({"name": "top", "azimuth_deg": 0, "elevation_deg": 0, "mirrors_azimuth_deg": 0, "mirrors_elevation_deg": 0,
-                    "stops_from_grey": -under, "under_stops": under, "gradient_stops": 0, "clipped_fraction": 0, "corners": []})
+                    "stops_from_grey": -under, "under_stops": under, "under_sd_stops": 0.1, "gradient_stops": 0, "clipped_fraction": 0, "corners": []})
             };
             let sides =
                 serde_json::from_value(serde_json::json!([side(0.0), side(v), side(2.0 * v + 1.0)])).expect("sides");

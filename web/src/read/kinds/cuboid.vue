@@ -70,7 +70,7 @@ function where(azimuth: number, elevation: number): string {
       <tbody>
         <tr v-for="s in reading.sides" :key="s.name">
           <td>{{ s.name }}</td>
-          <td><span class="figure">{{ s.under_stops.toFixed(1) }} stops</span></td>
+          <td><span class="figure">{{ s.under_stops.toFixed(1) }} ± {{ s.under_sd_stops.toFixed(1) }} stops</span></td>
           <td><span class="figure">{{ s.gradient_stops.toFixed(1) }} stops</span></td>
           <td><span class="figure">{{ where(s.mirrors_azimuth_deg, s.mirrors_elevation_deg) }}</span><template v-if="s.family_deg != null"> (all of it {{ s.family_deg.toFixed(0) }}° across)</template></td>
         </tr>

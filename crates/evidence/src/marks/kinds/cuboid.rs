@@ -120,6 +120,7 @@ fn views(r: &CuboidReading, desk: &Desk) -> Vec<SideView> {
             family_deg: desk.camera_known.then(|| degrees(s.family)),
             stops_from_grey: round((s.luminance / GREY).log2(), 2),
             under_stops: round((most / s.luminance).log2(), 2),
+            under_sd_stops: round(stops(cuboid::tone_sd(s.luminance, most)), 2),
             gradient_stops: round(stops(s.gradient), 2),
             clipped_fraction: round(s.clipped, 3),
             corners: s.corners.iter().map(|c| c.map(|v| round(v, 1))).collect(),
@@ -134,8 +135,8 @@ fn told(sides: &[SideView]) -> String {
     by.sort_by(|a, b| a.under_stops.total_cmp(&b.under_stops));
     let [first, second, third] = by[..] else { return String::new() };
     let mut out = format!(
-        "The {} side is brightest, the {} {:.1} and the {} {:.1} stops under it.",
-        first.name, second.name, second.under_stops, third.name, third.under_stops
+        "The {} side is brightest, the {} {:.1} ± {:.1} and the {} {:.1} ± {:.1} stops under it.",
+        first.name, second.name, second.under_stops, second.under_sd_stops, third.name, third.under_stops, third.under_sd_stops
     );
     for (a, b) in [(first, second), (second, third)] {
         if b.under_stops - a.under_stops < ALIKE_STOPS {
