@@ -29,7 +29,7 @@ pub enum View {
 }
 
 impl View {
-    fn flat(self, p: &Vec3) -> [f64; 2] {
+    pub(crate) fn flat(self, p: &Vec3) -> [f64; 2] {
         match self {
             View::Plan => [p.x, p.z],
             View::Side => [-p.z, -p.y],
@@ -104,6 +104,8 @@ pub enum Part {
     Cable,
     /// A cable that crosses it.
     CableAcross,
+    /// What a source must fill for a bright line.
+    Reach,
 }
 
 /// Something written in a drawing: a name, a length, words after it.

@@ -140,6 +140,7 @@ impl Paper<'_> {
                 format!("stroke=\"{role}\" stroke-dasharray=\"9 4\" fill=\"none\"")
             }
             Part::Aim => return,
+            Part::Reach => "stroke=\"#999\" stroke-dasharray=\"5 3\" fill=\"none\"".into(),
             Part::Cable | Part::CableAcross => {
                 "stroke=\"#333\" stroke-width=\"1.4\" stroke-dasharray=\"1 3\" fill=\"none\"".into()
             }

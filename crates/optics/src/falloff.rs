@@ -34,6 +34,25 @@ pub fn irradiance_from_polygon(radiance: f64, corners: &[Vec3], point: &Vec3, no
     (radiance / 2.0 * sum).abs()
 }
 
+/// Irradiance of a sheet `aside` of the middle of a long even strip that lies parallel to it, `gap` behind, against that in the
+/// middle: `E ~ sin a - sin b`, `a` and `b` the angles from the normal to the strip's edges (Lambertian strip without end, crossed
+/// strings; Hottel 1954, from memory).
+pub fn strip_on_sheet(aside: Metres, gap: Metres, width: Metres) -> f64 {
+    let sine = |x: f64| x / x.hypot(gap.0);
+    let half = width.0 / 2.0;
+    (sine(aside.0 + half) - sine(aside.0 - half)) / (2.0 * sine(half))
+}
+
+/// How far from a strip's middle the sheet before it has fallen to `share` of its middle, metres.
+pub fn strip_falls_to(share: f64, gap: Metres, width: Metres) -> Metres {
+    let (mut lo, mut hi) = (0.0, width.0 + 20.0 * gap.0);
+    for _ in 0..60 {
+        let mid = (lo + hi) / 2.0;
+        if strip_on_sheet(Metres(mid), gap, width) > share { lo = mid } else { hi = mid }
+    }
+    Metres((lo + hi) / 2.0)
+}
+
 fn clip_at_horizon(corners: &[Vec3], normal: &Vec3) -> Vec<Vec3> {
     let mut out = Vec::with_capacity(corners.len() + 1);
     for i in 0..corners.len() {

@@ -83,6 +83,16 @@ pub fn upright(n: &Vec3) -> (Vec3, Vec3) {
     (u, n.cross(&u).normalize())
 }
 
+/// Rotation of a thing that rolls (to its own right), then nods (down), then turns (to camera right), degrees.
+pub fn turn(yaw_deg: f64, pitch_deg: f64, roll_deg: f64) -> Matrix3<f64> {
+    let ((sy, cy), (sp, cp), (sr, cr)) =
+        (yaw_deg.to_radians().sin_cos(), pitch_deg.to_radians().sin_cos(), (-roll_deg).to_radians().sin_cos());
+    let yaw = Matrix3::new(cy, 0.0, sy, 0.0, 1.0, 0.0, -sy, 0.0, cy);
+    let pitch = Matrix3::new(1.0, 0.0, 0.0, 0.0, cp, -sp, 0.0, sp, cp);
+    let roll = Matrix3::new(cr, -sr, 0.0, sr, cr, 0.0, 0.0, 0.0, 1.0);
+    yaw * pitch * roll
+}
+
 /// Two unit vectors that complete `n` (unit) to a right-handed frame.
 /// Duff et al. 2017, "Building an orthonormal basis, revisited".
 pub fn tangent_frame(n: &Vec3) -> (Vec3, Vec3) {

@@ -95,7 +95,7 @@ fn raw_lamp(l: &SetLight) -> Vec<Emitter> {
             let bare = l.bounce.as_ref().map_or(bare.clone(), |b| off(&bare, b));
             let mut e = l.scrims.iter().fold(bare, |e, s| {
                 let half = (s.width_m as f32 / 2.0, s.height_m as f32 / 2.0);
-                let centre = e.centre + e.n * s.gap_m as f32;
+                let centre = e.centre + e.n * s.gap_m as f32 + e.u * s.aside_m as f32;
                 through(&e, centre, half, s.transmission as f32)
             });
             e.radiance *= share;

@@ -9,16 +9,7 @@ use optics::geometry::{AzEl, clock_of};
 
 /// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
 pub fn project(set: &LightSet, p: [f64; 3]) -> Option<([f64; 2], f64)> {
-    let scene = crate::scene::Scene::new(&LightSet { subjects: Vec::new(), lights: Vec::new(), ..set.clone() });
-    let d = v(p) - scene.eye;
-    let depth = d.dot(&scene.forward);
-    if depth <= 1e-3 {
-        return None;
-    }
-    let k = f64::from(scene.focal / depth);
-    let x = f64::from(set.picture.width) / 2.0 + f64::from(d.dot(&scene.right)) * k;
-    let y = f64::from(set.picture.height) / 2.0 - f64::from(d.dot(&scene.up)) * k;
-    Some(([x, y], k))
+    lightset::frame::Sight::of(set).pixel(&p.into())
 }
 
 /// A point given in a subject's own frame, in the set frame.

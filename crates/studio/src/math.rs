@@ -132,10 +132,5 @@ pub(crate) fn fresnel(cos: f32, eta: f32) -> f32 {
 
 /// Rotation of a subject: roll, then nod, then turn.
 pub(crate) fn turn_of(yaw_deg: f64, pitch_deg: f64, roll_deg: f64) -> Matrix3<f32> {
-    let r = |d: f64| (d.to_radians() as f32).sin_cos();
-    let ((sy, cy), (sp, cp), (sr, cr)) = (r(yaw_deg), r(pitch_deg), r(-roll_deg));
-    let yaw = Matrix3::new(cy, 0.0, sy, 0.0, 1.0, 0.0, -sy, 0.0, cy);
-    let pitch = Matrix3::new(1.0, 0.0, 0.0, 0.0, cp, -sp, 0.0, sp, cp);
-    let roll = Matrix3::new(cr, -sr, 0.0, sr, cr, 0.0, 0.0, 0.0, 1.0);
-    yaw * pitch * roll
+    optics::geometry::turn(yaw_deg, pitch_deg, roll_deg).cast()
 }

@@ -2933,6 +2933,11 @@ export interface components {
              */
             width_m: number;
         };
+        /**
+         * @description A side of a box.
+         * @enum {string}
+         */
+        BoxSide: "front" | "left" | "right" | "top";
         /** @description A row of `data/briefs.toml`: what a picture is judged by. */
         Brief: {
             /** @description For a brief of one's own: the one of the table that it was copied from. */
@@ -4337,6 +4342,21 @@ export interface components {
              */
             width: number;
         };
+        /** @description How a line fades. */
+        Fade: {
+            /**
+             * Format: double
+             * @description Share of its width over which it falls from nine tenths to one tenth; of no use where it fades to both.
+             */
+            share: number;
+            /** @description Which edge it fades to. */
+            side: components["schemas"]["FadeSide"];
+        };
+        /**
+         * @description Edges a line fades to.
+         * @enum {string}
+         */
+        FadeSide: "left" | "right" | "both";
         /** @description One figure of a sum. */
         Field: {
             /** @description Names of the choices, from 0. */
@@ -5775,8 +5795,21 @@ export interface components {
             directions: components["schemas"]["LineDirections"];
             /** @description What the line asks for beyond what stands at its own height, in sentences. */
             says: string[];
+            /** @description It on the product, and what it asks for in plan and from the side. */
+            shown: components["schemas"]["LineShown"];
             /** @description What does, the best first. */
             ways: components["schemas"]["LineWay"][];
+        };
+        /** @description A line as it shows. */
+        LineShown: {
+            /** @description The line's outline, in shares of the picture. */
+            outline: components["schemas"]["Pair"][];
+            /** @description What must be filled, from above; metres. */
+            plan: components["schemas"]["Line"][];
+            /** @description The product, row by row from its foot up. */
+            rows: components["schemas"]["ShownRow"][];
+            /** @description The same from the side. */
+            side: components["schemas"]["Line"][];
         };
         /** @description A line on a product. */
         LineWanted: {
@@ -5785,11 +5818,14 @@ export interface components {
              * @description Its lower end: -1 at the product's foot, 1 at its top.
              */
             bottom: number;
+            fade?: components["schemas"]["Fade"] | null;
             /**
              * Format: double
              * @description Its left edge in the picture: -1 at the product's left outline, 1 at its right.
              */
             from: number;
+            /** @description Of a box: the side it lies on. */
+            side?: components["schemas"]["BoxSide"];
             /** @description The product's place in the list of subjects. */
             subject?: number;
             /**
@@ -6799,7 +6835,7 @@ export interface components {
          * @description What a line of a drawing shows.
          * @enum {string}
          */
-        Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "walk" | "cable" | "cable_across";
+        Part: "wall" | "frame" | "walkway" | "subject" | "background" | "board" | "flag" | "cone" | "throw" | "drop" | "aim" | "face" | "walk" | "cable" | "cable_across" | "reach";
         /** @description One part over the assignments of a student. */
         PartCourse: {
             /** @description Which part. */
@@ -7939,6 +7975,12 @@ export interface components {
         Scrim: {
             /**
              * Format: double
+             * @description How far its middle lies beside the lamp's axis, metres, positive to the right as seen from the subject: a lamp behind one edge
+             *     makes it fade to the other.
+             */
+            aside_m?: number;
+            /**
+             * Format: double
              * @description Metres in front of the lamp, or of the sheet before it.
              */
             gap_m: number;
@@ -8528,6 +8570,23 @@ export interface components {
              * @description Pixels of the picture.
              */
             width: number;
+        };
+        /** @description A row across the product, in shares of the picture's width and height from its upper left corner. */
+        ShownRow: {
+            /**
+             * Format: double
+             * @description Share of the half width at its ends.
+             */
+            across: number;
+            /** @description Its left end. */
+            left: components["schemas"]["Pair"];
+            /** @description Its right end. */
+            right: components["schemas"]["Pair"];
+            /**
+             * Format: double
+             * @description Its height: -1 at the product's foot, 1 at its top.
+             */
+            up: number;
         };
         /** @description A side of a box. */
         SideView: {

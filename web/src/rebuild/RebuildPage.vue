@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The set, its picture beside the reference, and everything that can be moved.
-import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, data, pictureUrl, type Choices, type LightSet, type LineWay, type PlanView, type SetLight, type Thing } from '../api/client'
 import { useRouter } from 'vue-router'
 import { useBench } from '../bench/bench'
@@ -12,6 +12,8 @@ import { lampFor, unlike } from './lamps'
 import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
 import LineEditor from './LineEditor.vue'
+import LineOnProduct from './LineOnProduct.vue'
+import { useLine } from './line'
 import LightEditor from './LightEditor.vue'
 import BeforeLamp from './BeforeLamp.vue'
 import BoardEditor from './BoardEditor.vue'
@@ -46,6 +48,9 @@ const set = computed(() => stage.set)
 /** The sitter under the set's lights, where a face was read and neither chin nor lens were moved; else the stand-in. */
 const wantsRelit = ref(true)
 const showsRelit = computed(() => wantsRelit.value && stage.relit !== '')
+/** A bright line that is drawn on a product. */
+const line = useLine(set, caseId)
+watch(() => stage.meter, () => void line.find())
 
 async function loadPlan() {
   try {
@@ -255,6 +260,7 @@ const status = computed(() => {
               <img v-if="showsRelit" :src="stage.relit" alt="The person of the reference under the lights of this set" data-test="relit-picture" />
               <img v-else-if="stage.picture" :src="stage.picture" alt="What this set would give, drawn by the stand-in studio" data-test="studio-picture" />
               <span v-else class="quiet">Drawing…</span>
+              <LineOnProduct v-if="line.drawing.value && !showsRelit" :wanted="line.wanted.value" :shown="line.plan.value?.shown ?? null" :width="set.picture?.width ?? 640" :height="set.picture?.height ?? 480" @edit="line.edit" />
             </div>
             <figcaption>
               <BButtonGroup v-if="stage.relit" size="sm" aria-label="What is shown under the set's lights">
@@ -263,14 +269,16 @@ const status = computed(() => {
               </BButtonGroup>
               <template v-else>This set, by the stand-in studio</template>
               <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
+              <BButton v-if="line.subject.value >= 0 && !showsRelit" size="sm" variant="secondary" :class="{ active: line.drawing.value }" :aria-pressed="line.drawing.value" data-test="draw-line" @click="line.draw(!line.drawing.value)">Draw a bright line</BButton>
               <BButton v-if="stage.drawing && stage.samples >= 0" size="sm" variant="secondary" @click="stage.stop()">Stop</BButton>
             </figcaption>
           </figure>
         </div>
         <p v-if="showsRelit" class="quiet small m-0">The picture times what the set's lights change on the head that was fitted. Hatched: clipped, black or unlit in the picture, so it cannot be known. Hair, clothes and background follow only roughly.</p>
+        <LineEditor v-if="line.drawing.value" :wanted="line.wanted.value" :plan="line.plan.value" :problem="line.problem.value" :is-box="line.isBox.value" @edit="line.edit" @close="line.draw(false)" @take="takeLine" />
         <div class="drawings">
-          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
-          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :chosen="chosen" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="plan" :units="units" :chosen="chosen" :beside="line.plan.value?.shown.plan" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From above: drag a light or a board</figcaption></figure>
+          <figure><SetDrawing :set="set" :meter="stage.meter" aspect="side" :units="units" :chosen="chosen" :beside="line.plan.value?.shown.side" @choose="chosen = $event" @grab="stage.remember()" @move="move" /><figcaption>From the side</figcaption></figure>
         </div>
         <CandidateList v-if="current.reference" :case-id="caseId" @take="takeSet" />
         <p v-for="w in stage.meter.warnings" :key="w" class="problem" data-test="set-warning">{{ w }}</p>
@@ -336,7 +344,6 @@ const status = computed(() => {
         <label>Floor below, {{ units }}<TextField inputmode="decimal" :value="fromMetres(floor, units)" data-test="eye-height" @change="setFloor($event)" /></label>
       </div>
       <RoomEditor v-if="set.ambient" :room="set.ambient" :case-id="caseId" :frame="shownBall" @remember="stage.remember()" @move="moveRoom" @edit="editRoom" />
-      <LineEditor :set="set" :case-id="caseId" @take="takeLine" />
       <WalkEditor :walk="set.walk_m ?? []" :meter="stage.meter" :units="units" @edit="(walk) => edit((s) => (s.walk_m = walk))" />
       <SunDialog v-if="wantsSun" :case-id="caseId" @put="putSun" @close="wantsSun = false" />
       <p v-for="s in sunSays" :key="s" class="quiet small m-0" data-test="sun-says">{{ s }}</p>
@@ -390,6 +397,7 @@ figcaption {
   display: block;
 }
 .shot {
+  position: relative;
   background: var(--band-2);
   border-radius: 4px;
   min-height: min(44vh, 24rem);

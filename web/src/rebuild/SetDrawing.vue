@@ -8,7 +8,7 @@ import { lobeStrength } from '../halo/band'
 import { holdPointer } from '../shell/events'
 import { fitTo, gridOf, length, moved, short, type Aspect, type Fit, type P3, type Units } from './drawing'
 
-const props = defineProps<{ set: LightSet; meter: SetMeter; aspect: Aspect; units: Units; chosen: number | null }>()
+const props = defineProps<{ set: LightSet; meter: SetMeter; aspect: Aspect; units: Units; chosen: number | null; beside?: DrawingLine[] }>()
 const emit = defineEmits<{ choose: [i: number]; grab: []; move: [thing: Thing, to: P3] }>()
 
 const W = 420
@@ -27,7 +27,7 @@ const clampY = (v: number) => Math.max(14, Math.min(H - 8, v))
 
 const same = (a: Thing | null | undefined, b: Thing) => a?.what === b.what && a.i === b.i
 /** Lines and notes that belong to nothing that can be pulled. */
-const ground = computed(() => drawing.value.lines.filter((l) => !l.of))
+const ground = computed(() => [...drawing.value.lines.filter((l) => !l.of), ...(props.beside ?? [])])
 const told = computed(() => drawing.value.notes.filter((n) => !n.of && n.name !== 'subject'))
 /** What can be pulled, with what is drawn of it; where a lamp points only for the one that is chosen. */
 const things = computed(() =>
@@ -138,6 +138,10 @@ function key(e: KeyboardEvent, grip: Grip) {
 .frame {
   stroke: var(--ink);
   stroke-width: 0.9;
+}
+.reach {
+  stroke: var(--light);
+  stroke-dasharray: 5 3;
 }
 .walkway {
   stroke: var(--line);

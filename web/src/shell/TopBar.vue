@@ -156,6 +156,27 @@ async function leave() {
   .steps ~ .who .person {
     display: none;
   }
+  .steps ~ .who {
+    gap: 0.35rem;
+  }
+  .steps .step,
+  .steps ~ .tools .step {
+    padding: 0.24rem 0.26rem;
+    font-size: 0.92rem;
+  }
+  .steps .n {
+    margin-right: 0.12rem;
+  }
+  .steps ~ .tools {
+    padding-left: 0.25rem;
+  }
+  .title {
+    flex-basis: 2rem;
+  }
+  .bar {
+    padding: 0.4rem 0.7rem;
+    column-gap: 0.4rem;
+  }
 }
 @media (max-width: 700px) {
   .title {

@@ -45,7 +45,7 @@ fn each_kind_of_change_is_told_by_its_device() {
     only(&changed(|s| s.lights[0].aim_m = [0.4, 0.0, 0.0]), "key", ChangeKind::Aimed);
     let face = changed(|s| s.lights[0].source = Source::Octagon { width_m: 1.2 });
     assert!((only(&face, "key", ChangeKind::Face).amount - 2.0).abs() < 1e-9, "twice the width");
-    let sheet = Scrim { gap_m: 0.4, width_m: 1.0, height_m: 1.0, transmission: 0.5 };
+    let sheet = Scrim { gap_m: 0.4, width_m: 1.0, height_m: 1.0, transmission: 0.5, aside_m: 0.0 };
     only(&changed(|s| s.lights[0].scrims.push(sheet)), "key", ChangeKind::Sheet);
     let gel = only(&changed(|s| s.lights[0].gel_mired = 60.0), "key", ChangeKind::Colour);
     assert!((gel.amount - 60.0).abs() < 1e-9);

@@ -175,6 +175,7 @@ impl SetLight {
             size("scrims.width_m", s.width_m)?;
             size("scrims.height_m", s.height_m)?;
             range("scrims.transmission", s.transmission, 0.001, 1.0, "")?;
+            range("scrims.aside_m", s.aside_m, -5.0, 5.0, "metres")?;
         }
         if self.path_m.len() > 64 {
             return Err(format!("path_m: expected at most 64 places, found {}", self.path_m.len()));

@@ -182,6 +182,10 @@ pub struct Scrim {
     pub height_m: f64,
     /// Share of the light that comes through, scattered.
     pub transmission: f64,
+    /// How far its middle lies beside the lamp's axis, metres, positive to the right as seen from the subject: a lamp behind one edge
+    /// makes it fade to the other.
+    #[serde(default, skip_serializing_if = "is_zero")]
+    pub aside_m: f64,
 }
 
 /// A matte surface that a lamp is turned to and whose lit part is the source.
@@ -484,7 +488,7 @@ impl LightSet {
 }
 
 /// Fields that are left out on writing if they have their usual value.
-const OMITTED: [&str; 7] = ["scale", "roll_deg", "scrims", "gel_mired", "path_m", "off", "contrast"];
+const OMITTED: [&str; 8] = ["scale", "roll_deg", "scrims", "aside_m", "gel_mired", "path_m", "off", "contrast"];
 
 /// Collects paths that are in `given` but not in `kept`; null counts as absent.
 fn unknown_fields(path: &str, given: &Value, kept: &Value, out: &mut Vec<String>) {

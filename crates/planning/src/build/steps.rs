@@ -166,8 +166,15 @@ pub fn build(set: &LightSet, meter: &SetMeter, kit: &Kit, log: &BuildLog) -> Bui
             ));
         }
         for sheet in &l.scrims {
+            let beside = match sheet.aside_m {
+                a if a.abs() < 0.005 => String::new(),
+                a => {
+                    let side = if a > 0.0 { "right" } else { "left" };
+                    format!(", its middle {:.2} m to the {side} of the lamp as seen from the subject", a.abs())
+                }
+            };
             does.push(format!(
-                "A sheet of {:.1} × {:.1} m, {:.2} m before it.",
+                "A sheet of {:.1} × {:.1} m, {:.2} m before it{beside}.",
                 sheet.width_m, sheet.height_m, sheet.gap_m
             ));
         }

@@ -388,6 +388,7 @@ impl Maker<'_> {
                         width_m: s.size_m[0],
                         height_m: s.size_m[1],
                         transmission: s.transmission,
+                        aside_m: 0.0,
                     }],
                     ..light_at(self.seen, self.base, d + gap, COMMON_LAMP)
                 };
@@ -544,8 +545,13 @@ impl Maker<'_> {
             let centre = self.dir * (d + gap);
             let behind = Surface { centre, normal: -self.dir, size_m: board.size_m, reflectance: BOARD };
             let mut light = self.bounced(centre + self.before_board(0.45, 0.9), &behind);
-            light.scrims =
-                vec![Scrim { gap_m: gap, width_m: s.size_m[0], height_m: s.size_m[1], transmission: s.transmission }];
+            light.scrims = vec![Scrim {
+                gap_m: gap,
+                width_m: s.size_m[0],
+                height_m: s.size_m[1],
+                transmission: s.transmission,
+                aside_m: 0.0,
+            }];
             let says = format!("book light: {} behind {} at {d:.2} m", board.name, s.name);
             self.push(
                 (Construction::Book, shape_class(s.size_m)),

@@ -18,7 +18,7 @@ const END_M: f64 = 0.045;
 
 fn wanted(kind: &str, from: f64, to: f64) -> LineWanted {
     let end = END_M / if kind == "can" { 0.058 } else { 0.15 };
-    LineWanted { subject: 0, from, to, bottom: -end, top: end }
+    LineWanted { from, to, bottom: -end, top: end, ..LineWanted::default() }
 }
 
 /// Where a line of sight meets an upright cylinder at the origin and where it is mirrored to, from the textbook, by bisection along the
@@ -144,7 +144,7 @@ proptest! {
     #[test]
     fn any_line_is_answered(from in -2.0..2.0f64, wide in -0.5..1.5f64, bottom in -2.0..2.0f64, tall in -0.6..2.6f64, x in -2.0..2.0f64, y in -1.0..2.0f64, z in -2.0..3.0f64) {
         let s = set("bottle", [x, y, z + 0.021]);
-        let w = LineWanted { subject: 0, from, to: from + wide, bottom, top: bottom + tall };
+        let w = LineWanted { from, to: from + wide, bottom, top: bottom + tall, ..LineWanted::default() };
         if let Ok(plan) = line(&s, &w, catalogue()) {
             for way in plan.ways {
                 prop_assert!(way.distance_m.is_finite() && way.needs_m.iter().all(|v| v.is_finite() && *v >= 0.0));
@@ -166,7 +166,7 @@ fn over_the_shoulder_what_is_mirrored_stands_higher() {
     let lens = Vec3::new(0.0, 0.05, 2.0);
     let s = set("bottle", lens.into());
     let at = |top: f64| {
-        let w = LineWanted { subject: 0, from: -0.62, to: -0.58, bottom: -0.5, top };
+        let w = LineWanted { from: -0.62, to: -0.58, bottom: -0.5, top, ..LineWanted::default() };
         line(&s, &w, catalogue()).expect("a plan")
     };
     let mut before = -10.0;

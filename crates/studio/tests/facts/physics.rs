@@ -283,7 +283,7 @@ fn cautions_follow_a_light_that_is_moved() {
     assert!(meter(&at(0.5)).unwrap().cautions.is_empty());
     assert!(meter(&at(1.5)).unwrap().cautions.iter().any(|c| c.contains("above head height")));
     let mut hung = at(0.5);
-    hung.lights[0].scrims.push(Scrim { gap_m: 0.3, width_m: 0.8, height_m: 0.8, transmission: 0.5 });
+    hung.lights[0].scrims.push(Scrim { gap_m: 0.3, width_m: 0.8, height_m: 0.8, transmission: 0.5, aside_m: 0.0 });
     assert!(meter(&hung).unwrap().cautions.iter().any(|c| c.starts_with("Cloth")));
 }
 
@@ -565,7 +565,7 @@ proptest! {
         // as a person writes numbers
         let [az, w, gap, stops] = [az, w, gap, stops].map(|v| (v * 1e4).round() / 1e4);
         let mut s = set(json!({"lights": [light(az, 1.0, 1.0, json!({"kind": "octagon", "width_m": w}), stops)], "walls": wall(0.3)}));
-        s.lights[0].scrims.push(Scrim { gap_m: gap, width_m: w, height_m: w, transmission: 0.5 });
+        s.lights[0].scrims.push(Scrim { gap_m: gap, width_m: w, height_m: w, transmission: 0.5, aside_m: 0.0 });
         s.lights[0].source = Source::Tube { length_m: w, diameter_m: 0.03 };
         s.ambient = Some(AmbientLight { level: Level::Lux { lux: 12.0 }, cct_k: Some(3000.0), map: None });
         let text = serde_json::to_string(&s).unwrap();
