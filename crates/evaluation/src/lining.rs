@@ -141,9 +141,10 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         let subject = &set.subjects[0];
         let (radius, half) = body(subject).unwrap_or((0.075, 0.075));
         let outline = lightset::set::outline(subject.kind);
+        let card = way.flag.as_ref().map(|f| flat(f.position_m, f.aim_m, [f.width_m, f.height_m], 0.0));
         cases.push(
             json!({"kind": kind, "yaw_deg": yaw, "radius_m": radius, "half_m": half, "outline": outline, "lens_m": lens,
-            "wanted": wanted, "name": way.name, "shown": shown, "lamp": lamp}),
+            "wanted": wanted, "name": way.name, "shown": shown, "lamp": lamp, "card": card}),
         );
     }
     println!("{} of {} lines have something upright in the catalogue that gives them whole", cases.len(), o.count);

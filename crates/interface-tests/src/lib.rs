@@ -427,7 +427,18 @@ impl Browser {
     pub async fn drag(&self, width: f64, from: [f64; 2], to: [f64; 2]) -> anyhow::Result<()> {
         let (x, y, k) = self.picture_place(width).await?;
         let at = |p: [f64; 2]| ((x + p[0] * k).round() as i64, (y + p[1] * k).round() as i64);
-        let (a, b) = (at(from), at(to));
+        self.pull(at(from), at(to)).await
+    }
+
+    /// Presses at one place of what is shown, told in shares of its width and height, drags to another and lets go.
+    pub async fn stroke(&self, name: &str, from: [f64; 2], to: [f64; 2]) -> anyhow::Result<()> {
+        let rect = self.wait(name).await?.rect().await?;
+        let at =
+            |p: [f64; 2]| ((rect.x + p[0] * rect.width).round() as i64, (rect.y + p[1] * rect.height).round() as i64);
+        self.pull(at(from), at(to)).await
+    }
+
+    async fn pull(&self, a: (i64, i64), b: (i64, i64)) -> anyhow::Result<()> {
         let mid = ((a.0 + b.0) / 2, (a.1 + b.1) / 2);
         self.page
             .action_chain()

@@ -130,9 +130,24 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     // a bright line on the bottle: which directions it asks for, and what of the kit gives it
     open_case(&b, &server.base, "Elixir for act two", "rebuild").await?;
     b.text_within("studio-status", 60, |t| t.contains("Drawn")).await?;
-    b.css("[data-test=line] summary").await?.send_keys(Key::Enter + "").await?;
-    b.click("find-line").await?;
+    b.click("draw-line").await?;
     b.text_within("line-directions", 20, |t| t.contains("A source must fill")).await?;
+    // a stroke over the product makes a new line; its edges are pulled by keys as well
+    let before = b.wait("line-directions").await?.text().await?;
+    b.stroke("line-product", [0.8, 0.55], [0.8, 0.75]).await?;
+    b.text_within("line-directions", 20, |t| t != before && t.contains("A source must fill")).await?;
+    let drawn = b.wait("line-directions").await?.text().await?;
+    b.wait("line-grip-right").await?.send_keys(Key::Left + "").await?;
+    b.text_within("line-directions", 20, |t| t != drawn).await?;
+    // a line that fades is given by a sheet with a lamp behind it
+    b.choose("line-fade", "right").await?;
+    b.text_within("line-way", 20, |t| t.contains("behind the sheet")).await?;
+    b.wait("line-grip-fade").await?;
+    ensure!(
+        !b.page.find_all(By::Css("[data-test=drawing-plan] .reach")).await?.is_empty(),
+        "its directions are drawn in plan"
+    );
+    b.accessible("rebuild").await?;
     b.click("take-line").await?;
     b.text_within("set-saved", 20, |t| t.contains("Saved")).await?;
 

@@ -34,21 +34,22 @@ pub fn irradiance_from_polygon(radiance: f64, corners: &[Vec3], point: &Vec3, no
     (radiance / 2.0 * sum).abs()
 }
 
-/// Irradiance of a sheet `aside` of the middle of a long even strip that lies parallel to it, `gap` behind, against that in the
-/// middle: `E ~ sin a - sin b`, `a` and `b` the angles from the normal to the strip's edges (Lambertian strip without end, crossed
-/// strings; Hottel 1954, from memory).
-pub fn strip_on_sheet(aside: Metres, gap: Metres, width: Metres) -> f64 {
-    let sine = |x: f64| x / x.hypot(gap.0);
-    let half = width.0 / 2.0;
-    (sine(aside.0 + half) - sine(aside.0 - half)) / (2.0 * sine(half))
+/// Irradiance of a sheet `aside` of the middle of an even lamp of `size` (across and along) that lies parallel to it, `gap` behind,
+/// against that in the middle; by [`irradiance_from_polygon`].
+pub fn lamp_on_sheet(aside: Metres, gap: Metres, size: [f64; 2]) -> f64 {
+    let [x, y] = [size[0] / 2.0, size[1] / 2.0];
+    let corners = [[-x, -y], [x, -y], [x, y], [-x, y]].map(|[a, b]| Vec3::new(a, b, gap.0));
+    let at = |x: f64| irradiance_from_polygon(1.0, &corners, &Vec3::new(x, 0.0, 0.0), &Vec3::z());
+    at(aside.0) / at(0.0)
 }
 
-/// How far from a strip's middle the sheet before it has fallen to `share` of its middle, metres.
-pub fn strip_falls_to(share: f64, gap: Metres, width: Metres) -> Metres {
-    let (mut lo, mut hi) = (0.0, width.0 + 20.0 * gap.0);
-    for _ in 0..60 {
+/// How far from a lamp's middle the sheet before it has fallen to `share` of its middle, metres.
+pub fn lamp_falls_to(share: f64, gap: Metres, size: [f64; 2]) -> Metres {
+    let (mut lo, mut hi) = (0.0, size[0] + 20.0 * gap.0);
+    // to a ten thousandth
+    for _ in 0..20 {
         let mid = (lo + hi) / 2.0;
-        if strip_on_sheet(Metres(mid), gap, width) > share { lo = mid } else { hi = mid }
+        if lamp_on_sheet(Metres(mid), gap, size) > share { lo = mid } else { hi = mid }
     }
     Metres((lo + hi) / 2.0)
 }

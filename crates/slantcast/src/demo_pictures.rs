@@ -3,8 +3,8 @@
 
 use crate::Failure;
 use crate::studio_verb::load_set;
-use evidence::marks::{Mark, MarkKind, Patch, PatchRole};
-use lightset::set::{Level, LightSet};
+use evidence::marks::{Cast, Mark, MarkKind, Patch, PatchRole, ShadowOn};
+use lightset::set::{Level, LightSet, Subject, SubjectKind};
 use std::path::Path;
 
 /// Patches on the cheeks of the first head: the side the first light comes from is lit.
@@ -27,6 +27,32 @@ fn cheeks(set: &LightSet) -> Vec<Mark> {
             })
         })
         .collect()
+}
+
+/// A point of a thing whose shadow is marked, in the thing's own frame, metres: the tin's upper corner away from its light, the top of the
+/// shoe's heel.
+fn casts(kind: SubjectKind) -> Option<[f64; 3]> {
+    match kind {
+        SubjectKind::Tin => Some([0.076, 0.047, -0.026]),
+        SubjectKind::Shoe => Some([0.118, 0.085, 0.0]),
+        _ => None,
+    }
+}
+
+/// Where the first light throws such a point's shadow on the table, as a careful person would mark it.
+fn shadows(set: &LightSet) -> Vec<Mark> {
+    let floor = -set.floor_m();
+    let Some(key) = set.lights.first() else { return Vec::new() };
+    let cast = |s: &Subject| {
+        let top = optics::geometry::Vec3::from(studio::in_set(s, casts(s.kind)?));
+        let from = key.position();
+        let tip = top + (top - from) * ((top.y - floor) / (from.y - top.y));
+        let at = |p: [f64; 3]| Some(studio::project(set, p)?.0.map(f64::round));
+        let (base, top, tip) = (at([top.x, floor, top.z])?, at(top.into())?, at(tip.into())?);
+        let kind = MarkKind::Cast(Cast { base, top, tip, height_m: None, on: ShadowOn::Floor });
+        Some(Mark { id: "shadow-1".into(), off: false, kind, other: Default::default() })
+    };
+    set.subjects.iter().filter_map(cast).collect()
 }
 
 /// Sets of which plates are taken: a picture for each lamp, one with none, one with all; and the lamp whose picture is taken with the
@@ -125,6 +151,7 @@ pub(crate) fn run(sets: &Path, folder: &Path, only: &str) -> Result<(), Failure>
             .map_err(|e| Failure::Input(e.to_string()))?;
         let mut marks = studio::marks(&set);
         marks.marks.extend(cheeks(&set));
+        marks.marks.extend(shadows(&set));
         let write = |ext: &str, bytes: &[u8]| std::fs::write(folder.join(format!("{name}.{ext}")), bytes);
         write("jpg", &jpeg).map_err(anyhow::Error::from)?;
         let json = serde_json::to_string_pretty(&marks).map_err(anyhow::Error::from)? + "\n";

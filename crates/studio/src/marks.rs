@@ -3,7 +3,7 @@
 use crate::math::{V, turn_of, v};
 use crate::subjects::{self, heads, people};
 use direction::eye::LIMBUS_RADIUS_MM;
-use evidence::marks::{Ball, CameraFacts, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
+use evidence::marks::{Ball, CameraFacts, Cuboid, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
 use lightset::set::{LightSet, Person, Subject, SubjectKind};
 use optics::geometry::{AzEl, clock_of};
 
@@ -52,6 +52,7 @@ pub fn marks(set: &LightSet) -> Marks {
                     ));
                 }
             }
+            SubjectKind::Tin => list.extend(tin(set, s).map(|kind| mark(format!("box{suffix}"), kind))),
             _ => {}
         }
     }
@@ -68,6 +69,23 @@ pub fn marks(set: &LightSet) -> Marks {
         marks: list,
         ..Marks::default()
     }
+}
+
+/// Half of a tin's width, height and depth over its lid, metres.
+const TIN_HALF_M: [f64; 3] = [0.0815, 0.0515, 0.0315];
+/// Its foot lies so far under its middle.
+const TIN_FOOT_M: f64 = 0.05;
+
+/// The corner of a tin's lid that is nearest to the lens, with the three edges from it. Lid and body differ.
+fn tin(set: &LightSet, s: &Subject) -> Option<MarkKind> {
+    let lens = v(set.camera.position_m) - v(s.position_m);
+    let own = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg).transpose() * lens;
+    let [x, y, z] = TIN_HALF_M;
+    let (x, z) = (x * f64::from(own.x.signum()), z * f64::from(own.z.signum()));
+    let at = |p: [f64; 3]| Some(project(set, in_set(s, p))?.0);
+    let corner = at([x, y, z])?;
+    let ends = [at([-x, y, z])?, at([x, -TIN_FOOT_M, z])?, at([x, y, -z])?];
+    Some(MarkKind::Cuboid(Cuboid { corner, ends, unlike: true }))
 }
 
 /// The limbus ellipse of one eye of a head.

@@ -5852,6 +5852,7 @@ export interface components {
              * @description Metres from the surface.
              */
             distance_m: number;
+            flag?: components["schemas"]["Flag"] | null;
             /** @description It gives the whole line, out of the picture and out of the lens's way. */
             gives_it: boolean;
             light?: components["schemas"]["SetLight"] | null;

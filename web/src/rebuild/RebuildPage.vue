@@ -133,6 +133,7 @@ function addCutter() {
 function takeLine(way: LineWay) {
   edit((s) => {
     if (way.board) s.boards.push(way.board)
+    if (way.flag) s.flags.push(way.flag)
     if (way.light) s.lights.push({ ...way.light, name: unlike(way.light.name, s.lights.map((l) => l.name)) })
   })
   if (way.light) chosen.value = (set.value?.lights.length ?? 1) - 1

@@ -9,7 +9,7 @@ mod surface;
 mod ways;
 
 use crate::kit::Kit;
-use crate::set::{Board, LightSet, SetLight, range};
+use crate::set::{Board, Flag, LightSet, SetLight, range};
 use optics::geometry::{AzEl, Vec3, upright};
 use serde::{Deserialize, Serialize};
 pub use shown::{LineShown, ShownRow};
@@ -111,6 +111,9 @@ pub struct LineWay {
     /// It as a board of the set; absent for a light.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub board: Option<Board>,
+    /// Black card that hides the lamp behind a sheet.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub flag: Option<Flag>,
     /// Metres from the surface.
     pub distance_m: f64,
     /// Width and height it must have there, metres.

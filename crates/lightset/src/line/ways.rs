@@ -3,8 +3,8 @@
 use super::{Fade, FadeSide, LineWay, Region, SHIFT_DEG};
 use crate::frame::flat_in_frame;
 use crate::kit::{Kit, source_of};
-use crate::set::{Board, BoardFinish, LightSet, Outline, Scrim, SetLight, Source};
-use optics::falloff::{strip_falls_to, strip_on_sheet};
+use crate::set::{Board, BoardFinish, Flag, FlagPattern, LightSet, Outline, Scrim, SetLight, Source};
+use optics::falloff::{lamp_falls_to, lamp_on_sheet};
 use optics::geometry::{Vec3, upright};
 use optics::units::Metres;
 
@@ -20,8 +20,13 @@ const FULL: f64 = 0.9;
 const GONE: f64 = 0.1;
 /// Gaps between lamp and sheet that a fade is looked for in, metres.
 const GAPS_M: [f64; 2] = [0.05, 2.5];
+/// Lamps that are tried behind a sheet.
+const MOST_LAMPS: usize = 12;
 /// A lamp behind a sheet is as long as the line needs if it reaches over so much of it.
 const LONG_ENOUGH: f64 = 0.8;
+/// Black card reaches so far over what it hides, metres; and what it costs to hang it.
+const CARD_OVER_M: f64 = 0.03;
+const CARD_COST: f64 = 0.25;
 /// Leaning by more is told.
 const TOLD_ROLL_DEG: f64 = 2.0;
 /// Darker than this at its crisp edge a line fades at both.
@@ -179,6 +184,7 @@ impl Asked<'_> {
         }
         let position: [f64; 3] = centre.into();
         let aim: [f64; 3] = (centre - self.middle.1 * distance).into();
+        let mut flag = None;
         let (light, board) = match &t.is {
             Is::Board(finish) => {
                 judged.notes.push(
@@ -209,7 +215,12 @@ impl Asked<'_> {
                     aside_m: 0.0,
                 };
                 let light = match &self.fade {
-                    Some(f) => self.fading(f, &sheet, &Stood { centre, need, distance, roll_deg }, &mut judged),
+                    Some(f) => {
+                        let (light, card) =
+                            self.fading(f, &sheet, &Stood { centre, need, distance, roll_deg }, &mut judged);
+                        flag = card;
+                        light
+                    }
                     None => facing(Source::Rectangle { width_m: size[0], height_m: size[1] }, position, aim, roll_deg),
                 };
                 (Some(light), None)
@@ -238,6 +249,7 @@ impl Asked<'_> {
             name: t.name.clone(),
             light,
             board,
+            flag,
             distance_m: distance,
             needs_m: need,
             aside_m,
@@ -273,19 +285,39 @@ impl Asked<'_> {
 
     /// A long lamp behind the sheet, so far and so far aside that the line fades as it is wanted: of the lamps of the kit the one with
     /// which least is wrong.
-    fn fading(&self, fade: &Fade, sheet: &Scrim, at: &Stood, judged: &mut Judged) -> SetLight {
-        let lamps = self.things.iter().filter(|t| matches!(t.is, Is::Light(_)));
-        let tried = lamps.map(|t| self.behind(&t.name, t.size, fade, sheet, at));
+    fn fading(&self, fade: &Fade, sheet: &Scrim, at: &Stood, judged: &mut Judged) -> (SetLight, Option<Flag>) {
+        let mut lamps: Vec<&Thing> = self.things.iter().filter(|t| matches!(t.is, Is::Light(_))).collect();
+        // the narrow ones that are long enough, or else the longest
+        let short = |t: &Thing| t.size[1] < LONG_ENOUGH * at.need[1];
+        lamps.sort_by(|a, b| {
+            (short(a), if short(a) { -a.size[1] } else { a.size[0] })
+                .partial_cmp(&(short(b), if short(b) { -b.size[1] } else { b.size[0] }))
+                .unwrap_or(std::cmp::Ordering::Equal)
+        });
+        let tried = lamps.into_iter().take(MOST_LAMPS).map(|t| self.behind(&t.name, t.size, fade, sheet, at));
         let least = tried.min_by(|a, b| a.0.total_cmp(&b.0));
         let Some((_, light, found)) = least else {
             judged.fault("Nothing of the kit can be put behind it.");
             let face = Source::Rectangle { width_m: sheet.width_m, height_m: sheet.height_m };
             let aim = at.centre - self.middle.1 * at.distance;
-            return facing(face, at.centre.into(), aim.into(), at.roll_deg);
+            return (facing(face, at.centre.into(), aim.into(), at.roll_deg), None);
         };
         judged.faults.extend(found.faults);
         judged.notes.extend(found.notes);
         light
+    }
+
+    /// Black card beside a sheet's crisp edge, where the lamp behind it would show past that.
+    fn card(&self, at: &Stood, out: &Vec3, [wide, tall]: [f64; 2], from_edge: f64, gap: f64) -> Option<Flag> {
+        let half = at.need[0] / 2.0;
+        let shows = (half + wide / 2.0 - from_edge) * at.distance / (at.distance + gap) - half;
+        (shows > 0.0).then(|| {
+            let width_m = shows + CARD_OVER_M;
+            let place = at.centre - out * (half + width_m / 2.0);
+            let height_m = tall + 2.0 * CARD_OVER_M;
+            let aim_m = (place - self.middle.1).into();
+            Flag { position_m: place.into(), aim_m, width_m, height_m, pattern: FlagPattern::Solid }
+        })
     }
 
     /// One lamp behind the sheet, with how much is wrong with it.
@@ -296,14 +328,13 @@ impl Asked<'_> {
         fade: &Fade,
         sheet: &Scrim,
         at: &Stood,
-    ) -> (f64, SetLight, Judged) {
+    ) -> (f64, (SetLight, Option<Flag>), Judged) {
         let mut judged = Judged::default();
         let [width, height] = at.need;
         if tall < LONG_ENOUGH * height {
             judged.fault(format!("{name} is only {tall:.2} m long: behind the sheet the line fades at its ends too."));
         }
-        let strip = Metres(wide);
-        let falls = |share: f64, gap: f64| strip_falls_to(share, Metres(gap), strip).0;
+        let falls = |share: f64, gap: f64| lamp_falls_to(share, Metres(gap), [wide, tall]).0;
         // both sides: from the middle to nothing at the edges; one side: so long a fall as is wanted
         let too_far = |gap: f64| match fade.side {
             FadeSide::Both => falls(GONE, gap) > width / 2.0,
@@ -315,7 +346,7 @@ impl Asked<'_> {
         } else if too_far(lo) {
             judged.fault(format!("{name} is too wide, or the sheet too narrow, for so short a fall."));
         }
-        for _ in 0..50 {
+        for _ in 0..18 {
             let mid = (lo + hi) / 2.0;
             if too_far(mid) { hi = mid } else { lo = mid }
         }
@@ -340,6 +371,7 @@ impl Asked<'_> {
         };
         let stands = format!("{name} stands {gap:.2} m behind the sheet");
         let mut dim = 1.0;
+        let mut flag = None;
         if fade.side == FadeSide::Both {
             let full = 2.0 * falls(FULL, gap) / width;
             judged.notes.push(format!(
@@ -347,13 +379,20 @@ impl Asked<'_> {
                 100.0 * full
             ));
         } else {
-            dim = strip_on_sheet(Metres(from_edge), Metres(gap), strip);
+            dim = lamp_on_sheet(Metres(from_edge), Metres(gap), [wide, tall]);
             let (crisp, soft) = if fade.side == FadeSide::Right { ("left", "right") } else { ("right", "left") };
             let side = if from_edge >= 0.0 { "inside" } else { "beyond" };
             judged.notes.push(format!(
                 "{stands}, {:.2} m {side} the edge that shows on the {crisp}: the line is crisp there and falls to a tenth at its {soft} edge.",
                 from_edge.abs()
             ));
+            flag = self.card(at, &out, [wide, tall], from_edge, gap);
+            if let Some(f) = &flag {
+                judged.notes.push(format!(
+                    "Past that edge the lamp itself would show: hang black card there, {:.2} m wide.",
+                    f.width_m
+                ));
+            }
             if dim < STILL_CRISP {
                 judged.fault(format!(
                     "At its crisp edge it is {:.1} stops darker than in its middle: let it fade over more of its width, or put two lamps behind.",
@@ -361,7 +400,8 @@ impl Asked<'_> {
                 ));
             }
         }
-        (judged.faults.len() as f64 - dim, light, judged)
+        let more = if flag.is_some() { CARD_COST } else { 0.0 };
+        (judged.faults.len() as f64 + more - dim, (light, flag), judged)
     }
 }
 
