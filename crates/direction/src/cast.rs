@@ -4,7 +4,9 @@
 //! as high as its image says. The direction needs no scale. A camera that looks level from afar sees
 //! the plane edge on: then nothing can be told, and the problem says what is missing.
 
+use crate::penumbra;
 use optics::geometry::{Camera, Vec3, angle_between};
+use optics::photo::Photo;
 
 /// What a cast shadow says.
 #[derive(Debug, Clone, Copy)]
@@ -34,8 +36,13 @@ pub enum CastProblem {
     Flat,
 }
 
-/// Careful marks lie within this many pixels (one standard deviation per coordinate).
-const MARK_SD_PX: f64 = 0.5;
+/// Marks by hand lie within this share of a picture's width (one standard deviation per coordinate; common practice: two pixels of 640,
+/// either way).
+const MARK_SD: f64 = 1.4 / 640.0;
+/// Where a soft shadow ends is judged to this share of its edge, from full light to full shadow.
+const SOFT_SD: f64 = 0.2;
+/// A shadow's end is looked for so far on either side of its tip, shares of its length: less where the picture ends.
+const END_REACH: [f64; 3] = [0.5, 0.3, 0.15];
 /// Camera tilt is known to this many radians.
 const TILT_SD: f64 = 0.006;
 
@@ -77,11 +84,32 @@ pub struct CastPoints {
     pub tip: [f64; 2],
 }
 
+/// How well foot, top and tip are known, pixels (one standard deviation).
+#[derive(Debug, Clone, Copy)]
+pub struct PointsSd {
+    /// Each coordinate of them.
+    pub mark: f64,
+    /// Besides, how far along the shadow its tip may lie: a soft one ends nowhere in particular.
+    pub soft: f64,
+}
+
+impl PointsSd {
+    /// Marks by hand in a picture, and how soft the shadow ends there.
+    pub fn of(photo: &Photo, p: &CastPoints) -> PointsSd {
+        let mark = MARK_SD * f64::from(photo.width());
+        let along = [p.tip[0] - p.base[0], p.tip[1] - p.base[1]];
+        let at = |s: f64| [p.tip[0] + s * along[0], p.tip[1] + s * along[1]];
+        let mut ends = END_REACH.iter().map(|r| penumbra::read(photo, at(-r), at(*r), None, None));
+        let soft = ends.find_map(Result::ok).map_or(0.0, |e| SOFT_SD * e.width_px);
+        PointsSd { mark, soft }
+    }
+}
+
 /// Reads a shadow; `known` says whether the camera is more than assumed.
 ///
 /// # Errors
 /// A [`CastProblem`] that says why nothing can be told.
-pub fn read(camera: Camera, known: bool, p: CastPoints) -> Result<CastReading, CastProblem> {
+pub fn read(camera: Camera, known: bool, p: CastPoints, sd: PointsSd) -> Result<CastReading, CastProblem> {
     if !known {
         return Err(CastProblem::NoCamera);
     }
@@ -95,10 +123,15 @@ pub fn read(camera: Camera, known: bool, p: CastPoints) -> Result<CastReading, C
     for i in 0..2 {
         for which in 0..3 {
             let mut q = p;
-            [&mut q.base, &mut q.top, &mut q.tip][which][i] += MARK_SD_PX;
+            [&mut q.base, &mut q.top, &mut q.tip][which][i] += sd.mark;
             var += moved(camera, q).powi(2);
         }
     }
+    let [x, y] = [p.tip[0] - p.base[0], p.tip[1] - p.base[1]];
+    let per_px = sd.soft / x.hypot(y).max(1.0);
+    // a soft tip is as likely nearer as farther; nearer turns the light up more
+    let ends = [-per_px, per_px].map(|s| moved(camera, CastPoints { tip: [p.tip[0] + s * x, p.tip[1] + s * y], ..p }));
+    var += ends.iter().map(|e| e * e).sum::<f64>() / 2.0;
     Ok(CastReading { direction, direction_sd: var.sqrt().hypot(0.002), relative_height })
 }
 
@@ -107,14 +140,14 @@ pub fn read(camera: Camera, known: bool, p: CastPoints) -> Result<CastReading, C
 ///
 /// # Errors
 /// [`CastProblem::Short`] if tip and top are too close.
-pub fn round_picture(p: CastPoints) -> Result<([f64; 2], f64), CastProblem> {
+pub fn round_picture(p: CastPoints, sd: PointsSd) -> Result<([f64; 2], f64), CastProblem> {
     let (dx, dy) = (p.top[0] - p.tip[0], p.tip[1] - p.top[1]);
     let l = dx.hypot(dy);
     if l < 4.0 {
         return Err(CastProblem::Short);
     }
     // which point casts the tip is itself a judgement
-    Ok(([dx / l, dy / l], (2.0 * MARK_SD_PX / l).hypot(0.06)))
+    Ok(([dx / l, dy / l], ((2.0f64.sqrt() * sd.mark) / l).hypot(0.06)))
 }
 
 /// Direction in the set frame and relative height.

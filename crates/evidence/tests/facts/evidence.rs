@@ -14,6 +14,9 @@ fn pixel(c: &Camera, height: f64, p: Vec3) -> [f64; 2] {
     [c.centre[0] + c.focal_px * d.x / -d.z, c.centre[1] - c.focal_px * d.y / -d.z]
 }
 
+/// Points that are known to half a pixel.
+const SHARP: cast::PointsSd = cast::PointsSd { mark: 0.5, soft: 0.0 };
+
 fn shadow(c: &Camera, az: f64, el: f64, h: f64) -> cast::CastPoints {
     let light = AzEl { azimuth_deg: az, elevation_deg: el }.vector();
     let base = Vec3::new(0.1, 0.0, -3.0);
@@ -26,7 +29,7 @@ fn shadow(c: &Camera, az: f64, el: f64, h: f64) -> cast::CastPoints {
 fn a_stick_s_shadow_points_away_from_the_sun() {
     // A stick as long as its shadow: the sun stands at 45 degrees (atan 1).
     let c = Camera::from_vfov(640, 480, 40.0, 25.0);
-    let r = cast::read(c, true, shadow(&c, 90.0, 45.0, 0.3)).unwrap();
+    let r = cast::read(c, true, shadow(&c, 90.0, 45.0, 0.3), SHARP).unwrap();
     let want = Camera { pitch: -c.pitch, ..c }.to_set(&AzEl { azimuth_deg: 90.0, elevation_deg: 45.0 }.vector());
     assert!(angle_between(&r.direction, &want).to_degrees() < 0.01);
     assert!((r.relative_height - 0.2).abs() < 1e-6);
@@ -36,10 +39,10 @@ fn a_stick_s_shadow_points_away_from_the_sun() {
 fn a_shadow_without_a_camera_says_what_is_missing() {
     let c = Camera::from_vfov(640, 480, 40.0, 25.0);
     let p = shadow(&c, 30.0, 40.0, 0.3);
-    assert_eq!(cast::read(c, false, p).unwrap_err(), cast::CastProblem::NoCamera);
+    assert_eq!(cast::read(c, false, p, SHARP).unwrap_err(), cast::CastProblem::NoCamera);
     let sky = cast::CastPoints { tip: [300.0, 2.0], ..p };
-    assert_eq!(cast::read(Camera { pitch: 0.0, ..c }, true, sky).unwrap_err(), cast::CastProblem::Horizon);
-    assert_eq!(cast::read(c, true, cast::CastPoints { top: p.base, ..p }).unwrap_err(), cast::CastProblem::Flat);
+    assert_eq!(cast::read(Camera { pitch: 0.0, ..c }, true, sky, SHARP).unwrap_err(), cast::CastProblem::Horizon);
+    assert_eq!(cast::read(c, true, cast::CastPoints { top: p.base, ..p }, SHARP).unwrap_err(), cast::CastProblem::Flat);
 }
 
 /// Share of a unit disc beyond a chord (circular segment).
@@ -145,7 +148,7 @@ proptest! {
     #[test]
     fn any_shadow_on_the_floor_reads_back(az in -170.0..170.0f64, el in 20.0..80.0f64, h in 0.1..0.6f64, pitch in 15.0..45.0f64) {
         let c = Camera::from_vfov(640, 480, 50.0, pitch);
-        let r = cast::read(c, true, shadow(&c, az, el, h)).unwrap();
+        let r = cast::read(c, true, shadow(&c, az, el, h), SHARP).unwrap();
         let want = Camera { pitch: -c.pitch, ..c }.to_set(&AzEl { azimuth_deg: az, elevation_deg: el }.vector());
         prop_assert!(angle_between(&r.direction, &want).to_degrees() < 0.05);
         prop_assert!(r.direction_sd > 0.0 && r.direction_sd < 1.0);

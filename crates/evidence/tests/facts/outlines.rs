@@ -53,7 +53,11 @@ proptest! {
         prop_assume!(down > 0.2 && l.x.hypot(l.y) > 0.2);
         let tip = top - l * (0.3 / down);
         let px = |p: nalgebra::Vector3<f64>| [300.0 + 400.0 * p.x, 300.0 - 400.0 * p.y];
-        let (towards, _) = cast::round_picture(cast::CastPoints { base: [0.0, 0.0], top: px(top), tip: px(tip) }).unwrap();
+        let (towards, _) = cast::round_picture(
+            cast::CastPoints { base: [0.0, 0.0], top: px(top), tip: px(tip) },
+            cast::PointsSd { mark: 0.5, soft: 0.0 },
+        )
+        .unwrap();
         let k = l.x.hypot(l.y);
         prop_assert!((towards[0] - l.x / k).abs() < 1e-6 && (towards[1] - l.y / k).abs() < 1e-6);
     }

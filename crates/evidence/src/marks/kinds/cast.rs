@@ -66,8 +66,9 @@ impl Kind for Cast {
     fn read(&self, desk: &mut Desk) -> MarkReading {
         let (height_m, on) = (self.height_m, self.on);
         let points = cast::CastPoints { base: self.base, top: self.top, tip: self.tip };
+        let sd = cast::PointsSd::of(desk.photo, &points);
         if on == ShadowOn::Other || !desk.camera_known {
-            let (towards, sd) = match cast::round_picture(points) {
+            let (towards, sd) = match cast::round_picture(points, sd) {
                 Ok(r) => r,
                 Err(problem) => return desk.unread("shadow_unread", &problem),
             };
@@ -84,7 +85,7 @@ impl Kind for Cast {
             );
             return MarkReading { round: Some(round), says, ..Default::default() };
         }
-        let r = match cast::read(desk.camera, desk.camera_known, points) {
+        let r = match cast::read(desk.camera, desk.camera_known, points, sd) {
             Ok(r) => r,
             Err(problem) => return desk.unread("shadow_unread", &problem),
         };
