@@ -81,6 +81,20 @@ async fn a_set_is_planned_without_a_picture() -> Result<()> {
     b.click("tool-recipes").await?;
     b.page.query(By::XPath("//*[contains(text(), 'Slash of light, planned')]")).first().await?;
 
+    // what was planned is what a class is asked for: its picture becomes the target, by one press
+    b.click("sign-out").await?;
+    b.sign_in(&server.base, "ilse@puppets.example", "strings and shadows").await?;
+    b.click("tool-plan").await?;
+    plan(&b, "slash").await?;
+    b.click("give-out").await?;
+    b.css_within("[data-test=assignment-title]", 90).await?;
+    let title = b.wait("assignment-title").await?.value().await?.unwrap_or_default();
+    ensure!(title.contains("Slash of light"), "it is called as the case: {title}");
+    let target = b.css("[data-test=assignment-reference] option:checked").await?.text().await?;
+    ensure!(target.contains("what its set gives"), "{target}");
+    b.click("assignment-save").await?;
+    b.page.query(By::XPath("//*[@data-test='assignment-card'][contains(., 'Slash of light')]")).first().await?;
+
     // the phone: nothing runs out of the page
     b.page.set_window_rect(0, 0, 390, 844).await?;
     b.page.goto(format!("{}/plan", server.base)).await?;

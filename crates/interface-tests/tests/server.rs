@@ -69,6 +69,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
             json!({"latitude_deg": 0, "longitude_deg": 0, "heading_deg": 0, "at": "2026-03-20T12:00:00Z"}),
             true,
         ),
+        (Method::POST, format!("/api/cases/{case}/set/picture"), Value::Null, true),
         (Method::POST, format!("/api/cases/{case}/set/recipe"), json!({"title": "Kept"}), true),
         (Method::GET, format!("/api/frames/{frame}/marks"), Value::Null, true),
         (Method::PUT, format!("/api/frames/{frame}/marks"), marks.clone(), true),

@@ -109,6 +109,7 @@ fn api() -> OpenApiRouter<App> {
         .merge(routes::rounds::routes())
         .merge(routes::sets::routes())
         .merge(routes::set_parts::routes())
+        .merge(routes::set_picture::routes())
         .merge(routes::plates::routes())
         .merge(routes::series::routes())
         .merge(routes::verdict::routes())

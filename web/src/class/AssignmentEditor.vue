@@ -6,7 +6,8 @@ import { messageOf } from '../shell/events'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 
-const props = defineProps<{ classId: string; of?: AssignmentView }>()
+/** `start`: a picture that a new one is set with, and what it is called and judged as. */
+const props = defineProps<{ classId: string; of?: AssignmentView; start?: { frame: string; title: string; brief: string } }>()
 const emit = defineEmits<{ close: []; saved: [] }>()
 const FRESH: Criterion[] = [
   { id: 'place', name: 'Place of the key', points: 10, by: 'measured', measure: 'direction' },
@@ -18,9 +19,9 @@ const FRESH: Criterion[] = [
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone
 const was = props.of?.assignment
 const a = reactive<Assignment>({
-  title: was?.title ?? '',
+  title: was?.title ?? props.start?.title ?? '',
   text: was?.text ?? '',
-  brief: was?.brief ?? 'everyday',
+  brief: was?.brief ?? props.start?.brief ?? 'everyday',
   rubric: (was?.rubric ?? FRESH).map((c) => ({ ...c })),
   due: was?.due ?? null,
   zone: was?.zone ?? zone,
@@ -41,7 +42,7 @@ const local = (t: string | null | undefined) => {
 }
 const due = computed({ get: () => local(a.due), set: (v: string) => (a.due = v ? new Date(v).toISOString() : null) })
 const published = ref(props.of?.published ?? true)
-const reference = ref<string | null>(null)
+const reference = ref<string | null>(props.start?.frame ?? null)
 const cases = ref<CaseCard[]>([])
 const briefs = ref<BriefView[]>([])
 const problem = ref('')
@@ -53,7 +54,10 @@ onMounted(async () => {
     problem.value = messageOf(e)
   }
 })
-const pictures = computed(() => cases.value.flatMap((c) => (c.frame_id ? [{ value: c.frame_id, text: c.title }] : [])))
+const pictures = computed(() => {
+  const own = cases.value.flatMap((c) => (c.frame_id && c.frame_id !== props.start?.frame ? [{ value: c.frame_id, text: c.title }] : []))
+  return props.start ? [{ value: props.start.frame, text: `${props.start.title}: what its set gives` }, ...own] : own
+})
 type Measure = NonNullable<Criterion['measure']>
 const MEASURES: { value: Measure; text: string }[] = [
   { value: 'whole', text: 'nearness as a whole' },

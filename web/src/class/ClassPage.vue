@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // One class: assignments, who is in it, the gradebook, what was done.
 import { computed, onMounted, ref } from 'vue'
-import { RouterLink, useRouter } from 'vue-router'
+import { RouterLink, useRoute, useRouter } from 'vue-router'
 import { api, data, type AssignmentCard, type AuditLine, type ClassView, type Gradebook, type Seat } from '../api/client'
 import { useSession } from '../entry/session'
 import { messageOf } from '../shell/events'
@@ -23,7 +23,15 @@ const assignments = ref<AssignmentCard[]>([])
 const book = ref<Gradebook | null>(null)
 const done = ref<AuditLine[] | null>(null)
 const problem = ref('')
-const editing = ref(false)
+const route = useRoute()
+const word = (v: unknown) => (typeof v === 'string' ? v : '')
+/** A picture that was sent here to be set as an assignment. */
+const start = computed(() => (word(route.query.frame) ? { frame: word(route.query.frame), title: word(route.query.title), brief: word(route.query.brief) || 'everyday' } : undefined))
+const editing = ref(start.value !== undefined)
+async function edited() {
+  editing.value = false
+  if (start.value) await router.replace({ query: {} })
+}
 const path = computed(() => ({ params: { path: { id: props.classId } } }))
 const teaches = computed(() => view.value?.seat === 'instructor' || view.value?.seat === 'co_teacher')
 const leads = computed(() => view.value?.seat === 'instructor')
@@ -153,7 +161,7 @@ const link = computed(() => `${location.origin}/classes?code=${view.value?.code 
           <ul class="trends"><li v-for="(d, i) in done ?? []" :key="i" data-test="audit-line">{{ date(d.at) }}: <bdi>{{ d.actor }}</bdi> {{ d.did }}</li></ul>
         </BTab>
       </BTabs>
-      <AssignmentEditor v-if="editing" :class-id="classId" @close="editing = false" @saved="load" />
+      <AssignmentEditor v-if="editing" :class-id="classId" :start="start" @close="edited" @saved="load" />
     </template>
   </main>
 </template>

@@ -9,6 +9,7 @@ import SlantLine from '../halo/SlantLine.vue'
 import { fromMetres, length, toMetres, type P3, type Units } from './drawing'
 import CandidateList from './CandidateList.vue'
 import { lampFor, unlike } from './lamps'
+import GiveOut from './GiveOut.vue'
 import KeepRecipe from './KeepRecipe.vue'
 import LargePicture from './LargePicture.vue'
 import LineEditor from './LineEditor.vue'
@@ -336,6 +337,7 @@ const status = computed(() => {
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <LargePicture :case-id="caseId" @begin="stage.flush()" />
         <KeepRecipe :case-id="caseId" :before="() => stage.flush()" />
+        <GiveOut :case-id="caseId" :before="() => stage.flush()" />
         <BButton v-if="current.reference" size="sm" variant="secondary" data-test="from-reading" @click="stage.fromReading()">As the reading has it</BButton>
       </div>
       <div class="sheet fields">

@@ -22,6 +22,7 @@ pub(crate) mod recipes;
 pub(crate) mod rounds;
 pub(crate) mod series;
 pub(crate) mod set_parts;
+pub(crate) mod set_picture;
 pub(crate) mod sets;
 pub(crate) mod shot;
 pub(crate) mod submissions;

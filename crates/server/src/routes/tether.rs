@@ -113,11 +113,7 @@ async fn shoot(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> An
             for (before, after) in &steps {
                 camera.follow(before, after);
             }
-            let mut set = camera.real().clone();
-            set.picture.seed = taken as u32 + 1;
-            set.picture.full_well = Some(40_000.0);
-            let rgb = studio::encode(&studio::picture(&set)?, &set.picture);
-            pictures::encode_png(set.picture.width, set.picture.height, rgb).map_err(|e| e.to_string())
+            crate::routes::set_picture::taken(&mut camera.real().clone(), taken as u32 + 1)
         })
         .await?
         .map_err(Problem::bad)?;
