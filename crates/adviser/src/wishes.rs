@@ -61,6 +61,9 @@ const MET_STOPS: f64 = 0.1;
 const BACKGROUND_STOPS: f64 = 0.35;
 /// Steps in which the background goes away, metres.
 const FARTHER_M: f64 = 0.5;
+/// Papers and cloths for a background, the palest first, with the share of light they scatter (from memory, within a third).
+const PAPERS: [(f64, &str); 4] =
+    [(0.2, "grey paper"), (0.1, "charcoal paper"), (0.04, "black paper"), (0.015, "black velvet")];
 /// A lamp that is weaker than this against what it stands for is not worth a stand.
 const LEAST: f64 = 0.03;
 /// A black board takes light away from this near, metres, and is this large.
@@ -159,6 +162,9 @@ struct Settling<'a> {
     set: LightSet,
     /// Walls of the room as it stands: the background may have gone back.
     walls: Option<Walls>,
+    /// Share of light the background scatters, and the stops of light under the subject at which it looks as wished.
+    paper: f64,
+    under: f64,
     says: Vec<String>,
     problems: Vec<String>,
 }
@@ -196,7 +202,7 @@ impl Settling<'_> {
                 (0..x.len()).filter(|i| follows[*i]).for_each(|i| x[i] *= by);
             }
             if let (Some(i), false, false) = (own, r.background.is_empty(), r.front.is_empty()) {
-                let wanted = of(&r.front, &x) * (-self.laid.under).exp2();
+                let wanted = of(&r.front, &x) * (-self.under).exp2();
                 let more = (wanted - of(&r.background, &x)) / r.background[i].max(1e-9);
                 x[i] = (x[i] + more).max(1e-4 * key);
             }
@@ -325,7 +331,7 @@ impl Settling<'_> {
         let Some(was) = first.under else { return first };
         let start = self.laid.behind_m;
         let (mut behind, mut now) = (start, first);
-        while now.under.is_some_and(|u| self.laid.under - u > BACKGROUND_STOPS)
+        while now.under.is_some_and(|u| self.under - u > BACKGROUND_STOPS)
             && behind + FARTHER_M <= FARTHEST_BEHIND_M
         {
             let Ok(farther) = self.wish.laid_out(Some(behind + FARTHER_M)) else { break };
@@ -347,12 +353,35 @@ impl Settling<'_> {
         now
     }
 
+    /// A background that spill leaves too bright gets the darker paper that is nearest. What was asked for by its colour stays.
+    fn darker(&mut self, first: Levelled) -> Levelled {
+        let Some(was) = first.under.filter(|u| self.under - u > BACKGROUND_STOPS) else { return first };
+        if self.wish.background.is_some() {
+            return first;
+        }
+        let needed = self.paper * (was - self.under).exp2();
+        let off = |share: f64| (share / needed).log2().abs();
+        let nearest = PAPERS.iter().min_by(|a, b| off(a.0).total_cmp(&off(b.0)));
+        let Some((share, name)) = nearest.filter(|p| p.0 < self.paper && off(p.0) < off(self.paper)) else {
+            return first;
+        };
+        self.set.walls.iter_mut().filter(|w| w.is_background()).for_each(|w| w.colour = [*share; 3]);
+        self.under -= (self.paper / share).log2();
+        self.says.push(format!(
+            "Spill leaves the background only {was:.1} stops under: {name} ({:.0} %) there in place of {:.0} % makes it dark.",
+            100.0 * share,
+            100.0 * self.paper
+        ));
+        self.paper = *share;
+        self.levels()
+    }
+
     fn background_told(&mut self, meter: &SetMeter) {
         let Some(b) = &meter.background else { return };
-        let paper = self.laid.paper;
+        let paper = self.paper;
         self.says.push(format!("{} Paper of {:.0} % makes it look so.", b.says, 100.0 * paper));
-        let off = b.under_stops - self.laid.under;
-        let wished = match self.laid.under {
+        let off = b.under_stops - self.under;
+        let wished = match self.under {
             u if u < 0.0 => format!("{:.1} stops over", -u),
             u => format!("{u:.1} stops under"),
         };
@@ -431,7 +460,8 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     }
     let is_board = |name: &str| !c.set.lights.iter().any(|l| l.name == name);
     let walls = laid.room.walls.clone();
-    let mut s = Settling { laid, wish, kit, set, walls, says: Vec::new(), problems: Vec::new() };
+    let (paper, under) = (laid.paper, laid.under);
+    let mut s = Settling { laid, wish, kit, set, walls, paper, under, says: Vec::new(), problems: Vec::new() };
     let board = s.boards()?;
     let first = s.levels();
     s.too_full(first);
@@ -446,8 +476,9 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     }
     // what a slit leaves dark is no measure of a background
     let now = if laid.band.is_none() { s.step_back(now) } else { now };
+    let now = if laid.band.is_none() { s.darker(now) } else { now };
     let mut missing = c.missing.clone();
-    if laid.background_lamp && beam.is_none() && now.under.is_some_and(|u| u > laid.under + BACKGROUND_STOPS) {
+    if laid.background_lamp && beam.is_none() && now.under.is_some_and(|u| u > s.under + BACKGROUND_STOPS) {
         missing.push("a lamp for the background".into());
     }
     // each light that stands: what was left out is not told of, and what was moved or added is
@@ -492,6 +523,7 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     if wish.room.window.is_some() && !s.set.lights.iter().any(|l| l.source.is_window()) {
         s.says.push("The window is covered.".into());
     }
+    let under = s.under;
     let mut problems = s.problems;
     problems.extend(plan.problems);
     for l in plan.lamps.iter().filter(|l| l.lamp.is_none() || l.setting.is_none()) {
@@ -502,7 +534,7 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
     problems.dedup();
     missing.sort();
     missing.dedup();
-    let off_background = meter.background.as_ref().map_or(0.0, |b| (b.under_stops - laid.under).abs());
+    let off_background = meter.background.as_ref().map_or(0.0, |b| (b.under_stops - under).abs());
     let cost = c.score
         + OFF_RATIO * (off_ratio - MET_STOPS).max(0.0)
         + OFF_BACKGROUND * (off_background - BACKGROUND_STOPS).max(0.0)
@@ -516,7 +548,7 @@ fn settled(wish: &Wish, laid: &LaidOut, c: Candidate, kit: &Kit) -> Result<(f64,
         missing,
         lamps: plan.lamps,
         wanted_key_to_fill: laid.key_to_fill,
-        wanted_under_stops: laid.under,
+        wanted_under_stops: under,
         cautions: plan.cautions,
         meter,
         set: s.set,
