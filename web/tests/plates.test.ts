@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { factorsOf, isIn } from '../src/plates/mixer'
+import { factorsOf, isIn, paced } from '../src/plates/mixer'
 
 describe('which plates are in the mix', () => {
   it('leaves out what is out, and with one alone all others', () => {
@@ -14,5 +14,23 @@ describe('which plates are in the mix', () => {
     expect(half).toEqual([0.5, 0.5, 0.5])
     expect(out).toEqual([0, 0, 0])
     expect(warm).toEqual([2.6, 2, 1.2])
+  })
+})
+
+describe('a mix that follows the hand', () => {
+  it('is drawn smaller where frames are late, and whole again where there is time', () => {
+    // seven frames a second at full size: pixels cost, so that frames take their share of that
+    let scale = 1
+    for (let k = 0; k < 40; k++) scale = paced(scale, 143 * scale * scale)
+    expect(scale).toBeLessThan(0.55)
+    expect(143 * scale * scale).toBeLessThan(1.2 * (1000 / 30))
+    for (let k = 0; k < 40; k++) scale = paced(scale, 4)
+    expect(scale).toBe(1)
+  })
+  it('never gets smaller than a quarter, and rests where it keeps pace', () => {
+    let scale = 1
+    for (let k = 0; k < 40; k++) scale = paced(scale, 500)
+    expect(scale).toBe(0.25)
+    expect(paced(0.6, 30)).toBe(0.6)
   })
 })

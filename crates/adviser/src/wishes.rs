@@ -331,9 +331,7 @@ impl Settling<'_> {
         let Some(was) = first.under else { return first };
         let start = self.laid.behind_m;
         let (mut behind, mut now) = (start, first);
-        while now.under.is_some_and(|u| self.under - u > BACKGROUND_STOPS)
-            && behind + FARTHER_M <= FARTHEST_BEHIND_M
-        {
+        while now.under.is_some_and(|u| self.under - u > BACKGROUND_STOPS) && behind + FARTHER_M <= FARTHEST_BEHIND_M {
             let Ok(farther) = self.wish.laid_out(Some(behind + FARTHER_M)) else { break };
             let before = std::mem::replace(&mut self.set.walls, farther.base.walls);
             let room = std::mem::replace(&mut self.walls, farther.room.walls);

@@ -309,3 +309,71 @@ async fn pictures_may_lie_in_a_bucket() -> Result<()> {
     assert!(!out.status.success() && String::from_utf8_lossy(&out.stderr).contains("s3://BUCKET"));
     Ok(())
 }
+
+/// A plate of 24 megapixels: one lamp's fall-off over a grained grey, 8-bit JPEG.
+fn plate(k: u32) -> Result<Vec<u8>> {
+    let (w, h) = (6000u32, 4000u32);
+    let (cx, cy) = (f64::from(k % 8) * 750.0 + 400.0, f64::from(k / 8) * 800.0 + 400.0);
+    let mut rgb = Vec::with_capacity((3 * w * h) as usize);
+    let mut seed = 17 + k;
+    for y in 0..h {
+        for x in 0..w {
+            seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            let d = ((f64::from(x) - cx).powi(2) + (f64::from(y) - cy).powi(2)) / 4e6;
+            let v = 30.0 + 190.0 / (1.0 + d) + f64::from(seed >> 29);
+            rgb.extend([v as u8, (0.95 * v) as u8, (0.9 * v) as u8]);
+        }
+    }
+    Ok(pictures::encode_jpeg(w, h, &rgb, 90)?)
+}
+
+/// Forty plates of 24 megapixels as a layered file: `cargo test -p interface-tests --test bounds forty -- --ignored --nocapture`.
+#[tokio::test]
+#[ignore = "takes some minutes and a gigabyte of disk"]
+async fn forty_plates_of_24_megapixels_become_layers_in_bounded_memory() -> Result<()> {
+    let server = Server::start("sc_plates40", true).await?;
+    let c = person(&server, "tomek@puppets.example").await?;
+    let case = new_case(&c, &server).await?;
+    let start = Instant::now();
+    for k in 0..40 {
+        let part = reqwest::multipart::Part::bytes(plate(k)?).file_name(format!("lamp-{k:02}.jpg"));
+        let form = reqwest::multipart::Form::new().text("role", "plate").part("file", part);
+        c.post(format!("{}/api/cases/{case}/frames", server.base)).multipart(form).send().await?.error_for_status()?;
+    }
+    println!("forty plates taken in within {:.0} s", start.elapsed().as_secs_f64());
+    let desk = get(&c, &server, &format!("/api/cases/{case}/plates")).await?;
+    let plates = desk["desk"]["plates"].as_array().map_or(0, Vec::len);
+    assert_eq!(plates, 40, "{desk}");
+    for file in ["layers", "masks"] {
+        let start = Instant::now();
+        let r = send(&c, &server, Method::POST, "/api/jobs", &json!({"kind": "plates", "case": case, "file": file}))
+            .await?;
+        let id = text(&r.error_for_status()?.json().await?, "id").to_owned();
+        let (mut told, mut state) = (Vec::new(), String::new());
+        for _ in 0..3000 {
+            let job = get(&c, &server, &format!("/api/jobs/{id}")).await?;
+            told.push(job["progress"].as_f64().unwrap_or_default());
+            state = text(&job, "state").to_owned();
+            if !["waiting", "running"].contains(&state.as_str()) {
+                break;
+            }
+            tokio::time::sleep(Duration::from_millis(200)).await;
+        }
+        assert_eq!(state, "done");
+        told.dedup();
+        assert!(told.len() > 10 && told.windows(2).all(|p| p[0] <= p[1]), "it says how far it is: {told:?}");
+        let mut r = c.get(format!("{}/api/jobs/{id}/result", server.base)).send().await?.error_for_status()?;
+        let mut bytes = 0;
+        while let Some(chunk) = r.chunk().await? {
+            bytes += chunk.len();
+        }
+        let peak = server.peak_mb().context("the process is there")?;
+        println!(
+            "forty plates of 24 megapixels as {file}: {:.0} s, {} MB, peak memory {peak} MB",
+            start.elapsed().as_secs_f64(),
+            bytes / 1_000_000
+        );
+        assert!(peak < MOST_MB, "{peak} MB");
+    }
+    Ok(())
+}

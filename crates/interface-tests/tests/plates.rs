@@ -21,6 +21,23 @@ async fn fetched(b: &Browser, name: &str) -> Result<(u64, String)> {
     Ok((length, head))
 }
 
+/// Pulls the first plate's level for two seconds and waits for each frame to be drawn.
+const FOLLOWED: &str = "
+    const done = arguments[0], level = document.querySelector('[data-test=stops-0]'), canvas = document.querySelector('canvas')
+    const gl = canvas.getContext('webgl2'), pixel = new Uint8Array(4), start = performance.now()
+    const named = gl.getExtension('WEBGL_debug_renderer_info')
+    let frames = 0
+    function step() {
+      gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, pixel)
+      level.value = String(-1 + Math.sin(frames / 7))
+      level.dispatchEvent(new Event('input', { bubbles: true }))
+      frames += 1
+      const passed = (performance.now() - start) / 1000
+      if (passed < 2) requestAnimationFrame(step)
+      else done([frames / passed, canvas.width, canvas.height, document.querySelectorAll('[data-test^=stops-]').length, named ? gl.getParameter(named.UNMASKED_RENDERER_WEBGL) : 'what it does not name'])
+    }
+    requestAnimationFrame(step)";
+
 #[tokio::test]
 async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     let server = Server::start("sc_plates", true).await?;
@@ -44,6 +61,19 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     b.text_within("plates-saved", 20, |t| t == "Saved").await?;
     b.css("[data-test=in-camera] summary").await?.send_keys(Key::Enter + "").await?;
     b.text_within("in-camera", 20, |t| t.contains("left line: its lamp down 1.0 stops")).await?;
+
+    // the live mix follows the hand: frames a second, each waited for, by whatever draws here
+    let followed = b.page.execute_async(FOLLOWED, vec![]).await?.json().clone();
+    let of = |k: usize| followed[k].as_f64().unwrap_or_default();
+    println!(
+        "live mix of {} plates, {} by {} pixels: {:.0} frames a second, drawn by {}",
+        of(3),
+        of(1),
+        of(2),
+        of(0),
+        followed[4]
+    );
+    ensure!(of(0) > 10.0, "{followed}");
 
     // the picture with all lights on is met with every lamp as it was
     b.click_at(By::XPath("//*[@data-test='target']/option[contains(., 'all.jpg')]")).await?;

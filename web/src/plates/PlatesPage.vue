@@ -352,6 +352,11 @@ onBeforeUnmount(() => {
   max-width: 100%;
   max-height: 68vh;
 }
+.picture canvas {
+  width: min(calc(var(--wide, 300) * 1px), calc(68vh * var(--wide, 300) / var(--high, 300)));
+  aspect-ratio: var(--wide, 300) / var(--high, 300);
+  height: auto;
+}
 .picture .exact {
   position: absolute;
   inset: 0;

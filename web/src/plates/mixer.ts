@@ -9,17 +9,27 @@ const FRAGMENT = `#version 300 es
 precision highp float; precision highp sampler2DArray;
 uniform sampler2DArray plates; uniform vec3 factors[40]; uniform int count; uniform bool dark;
 in vec2 uv; out vec4 colour;
-vec3 linear(vec3 c) { return mix(c / 12.92, pow((c + 0.055) / 1.055, vec3(2.4)), step(0.04045, c)); }
 vec3 coded(vec3 l) { return mix(l * 12.92, 1.055 * pow(l, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, l)); }
 void main() {
-  vec3 floor_ = dark ? linear(texture(plates, vec3(uv, float(count))).rgb) : vec3(0.0);
+  vec3 floor_ = dark ? texture(plates, vec3(uv, float(count))).rgb : vec3(0.0);
   vec3 sum = floor_;
   for (int k = 0; k < 40; k++) {
     if (k >= count) break;
-    sum += max(linear(texture(plates, vec3(uv, float(k))).rgb) - floor_, 0.0) * factors[k];
+    sum += max(texture(plates, vec3(uv, float(k))).rgb - floor_, 0.0) * factors[k];
   }
   colour = vec4(coded(clamp(sum, 0.0, 1.0)), 1.0);
 }`
+
+/** Draws that follow each other within so many milliseconds are one movement; a frame at thirty a second takes so many. */
+const MOVING_MS = 250
+const FRAME_MS = 1000 / 30
+const SMALLEST = 0.25
+/** The share of the size that is drawn next, by how long frames took: smaller where they are late, larger where there is time. */
+export function paced(scale: number, frameMs: number): number {
+  if (frameMs > 1.15 * FRAME_MS) return Math.max(SMALLEST, 0.8 * scale)
+  if (frameMs < 0.7 * FRAME_MS) return Math.min(1, 1.1 * scale)
+  return scale
+}
 
 export type Factor = readonly [number, number, number]
 
@@ -29,6 +39,12 @@ export class Mixer {
   private texture: WebGLTexture | null = null
   private count = 0
   private dark = false
+  /** Width and height of the plates, and the share of that which is drawn while something moves. */
+  private full: [number, number] = [0, 0]
+  private scale = 1
+  private last = 0
+  private pace = 0
+  private rest: ReturnType<typeof setTimeout> | undefined
 
   private constructor(gl: WebGL2RenderingContext, program: WebGLProgram) {
     this.gl = gl
@@ -60,7 +76,7 @@ export class Mixer {
     return new Mixer(gl, program)
   }
 
-  /** Takes the plates, and the dark frame after them. All of one size, which the canvas takes over. */
+  /** Takes the plates (coded as sRGB: the processor's own format makes them linear as they are looked up), and the dark frame after them. All of one size, which the canvas takes over. */
   load(plates: readonly ImageBitmap[], dark: ImageBitmap | null) {
     const { gl } = this
     const [first] = plates
@@ -71,18 +87,42 @@ export class Mixer {
     this.dark = dark !== null
     const layers = dark ? [...plates, dark] : plates
     gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.texture)
-    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.RGBA8, first.width, first.height, layers.length)
+    gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.SRGB8_ALPHA8, first.width, first.height, layers.length)
     layers.forEach((b, k) => gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, k, first.width, first.height, 1, gl.RGBA, gl.UNSIGNED_BYTE, b))
     for (const p of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.LINEAR)
     for (const p of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.CLAMP_TO_EDGE)
-    gl.canvas.width = first.width
-    gl.canvas.height = first.height
-    gl.viewport(0, 0, first.width, first.height)
+    this.full = [first.width, first.height]
+    // it is shown as large however large it is drawn
+    if (gl.canvas instanceof HTMLCanvasElement) {
+      gl.canvas.style.setProperty('--wide', String(first.width))
+      gl.canvas.style.setProperty('--high', String(first.height))
+    }
   }
 
+  /** Draws the sum. Where a processor cannot follow the hand at full size it is drawn smaller while something moves, and whole once it rests. */
   draw(factors: readonly Factor[]) {
+    const now = performance.now()
+    const gap = now - this.last
+    this.last = now
+    const moving = gap < MOVING_MS
+    if (moving) {
+      this.pace = 0.7 * this.pace + 0.3 * gap
+      this.scale = paced(this.scale, this.pace)
+    } else this.pace = FRAME_MS
+    this.paint(factors, moving ? this.scale : 1)
+    clearTimeout(this.rest)
+    if (moving && this.scale < 1) this.rest = setTimeout(() => this.paint(factors, 1), MOVING_MS)
+  }
+
+  private paint(factors: readonly Factor[], scale: number) {
     const { gl, program } = this
     if (!this.texture) return
+    const [width, height] = [Math.max(1, Math.round(this.full[0] * scale)), Math.max(1, Math.round(this.full[1] * scale))]
+    if (gl.canvas.width !== width || gl.canvas.height !== height) {
+      gl.canvas.width = width
+      gl.canvas.height = height
+      gl.viewport(0, 0, width, height)
+    }
     gl.useProgram(program)
     const place = (name: string) => gl.getUniformLocation(program, name)
     gl.uniform3fv(place('factors'), factors.slice(0, this.count).flat())
@@ -93,6 +133,7 @@ export class Mixer {
 
   /** Gives the memory back. */
   close() {
+    clearTimeout(this.rest)
     if (this.texture) this.gl.deleteTexture(this.texture)
     this.gl.getExtension('WEBGL_lose_context')?.loseContext()
   }
