@@ -73,7 +73,8 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
         of(0),
         followed[4]
     );
-    ensure!(of(0) > 10.0, "{followed}");
+    // where it cannot keep pace it is drawn smaller
+    ensure!(of(0) > 25.0 || of(1) < 800.0, "{followed}");
 
     // the picture with all lights on is met with every lamp as it was
     b.click_at(By::XPath("//*[@data-test='target']/option[contains(., 'all.jpg')]")).await?;

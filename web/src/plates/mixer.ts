@@ -21,7 +21,7 @@ void main() {
 }`
 
 /** Draws that follow each other within so many milliseconds are one movement; a frame at thirty a second takes so many. */
-const MOVING_MS = 250
+const MOVING_MS = 700
 const FRAME_MS = 1000 / 30
 const SMALLEST = 0.25
 /** The share of the size that is drawn next, by how long frames took: smaller where they are late, larger where there is time. */

@@ -47,11 +47,14 @@ function size(k: string, text: string) {
   const v = toMetres(text.replace(',', '.'), props.units)
   if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } })
 }
-function scrim(i: number, gap: number | null, through: number | null) {
-  const v = gap ?? through ?? 0
-  if (!(v > 0)) return
-  once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...(gap ? { gap_m: gap } : { transmission: Math.min(1, v) }) } : x)) })
+type Sheet = NonNullable<SetLight['scrims']>[number]
+/** A sheet's gap, share or place beside the lamp; what is no figure for it is left. */
+function scrim(i: number, change: Partial<Sheet>) {
+  const figures = Object.entries(change)
+  if (!figures.every(([name, v]) => Number.isFinite(v) && (name === 'aside_m' || Number(v) > 0))) return
+  once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...change } : x)) })
 }
+const numberOf = (text: string) => Number(text.replace(',', '.').replace('−', '-'))
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
 const figure = (n: Notation, m: LightMeter) => (n === 'stops' ? signed(m.notations.stops) : m.notations[n].toPrecision(3))
 /** A level as a lamp has it: the figure in its notation, and, of a flash, its power as the lamp writes it. */
@@ -138,8 +141,9 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
       </label>
       <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template><template v-if="light.bounce"> turned to a surface of {{ light.bounce.width_m.toFixed(1) }} × {{ light.bounce.height_m.toFixed(1) }} m</template></label>
       <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">
-        <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, toMetres($event.replace(',', '.'), units), null)" /></label>
-        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, null, Number($event.replace(',', '.')) / 100)" /></label>
+        <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, { gap_m: toMetres($event.replace(',', '.'), units) })" /></label>
+        <label>beside the lamp, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.aside_m ?? 0, units)" :data-test="`aside-${i}`" title="How far its middle lies to the right of the lamp, as seen from the subject: a lamp behind one edge makes it fade to the other" @change="scrim(i, { aside_m: toMetres($event.replace(',', '.').replace('−', '-'), units) })" /></label>
+        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, { transmission: Math.min(1, numberOf($event) / 100) })" /></label>
         <BButton size="sm" variant="secondary" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</BButton>
       </template>
       <div class="wide row-of">

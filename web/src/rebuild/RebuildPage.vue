@@ -263,6 +263,7 @@ const status = computed(() => {
               <img v-else-if="stage.picture" :src="stage.picture" alt="What this set would give, drawn by the stand-in studio" data-test="studio-picture" />
               <span v-else class="quiet">Drawing…</span>
               <LineOnProduct v-if="line.drawing.value && !showsRelit" :wanted="line.wanted.value" :shown="line.plan.value?.shown ?? null" :width="set.picture?.width ?? 640" :height="set.picture?.height ?? 480" @edit="line.edit" />
+              <BButton v-if="line.subject.value >= 0 && !showsRelit" size="sm" variant="secondary" class="over-picture" :class="{ active: line.drawing.value }" :aria-pressed="line.drawing.value" data-test="draw-line" @click="line.draw(!line.drawing.value)">Draw a bright line</BButton>
             </div>
             <figcaption>
               <BButtonGroup v-if="stage.relit" size="sm" aria-label="What is shown under the set's lights">
@@ -271,7 +272,6 @@ const status = computed(() => {
               </BButtonGroup>
               <template v-else>This set, by the stand-in studio</template>
               <span class="figure quiet" role="status" data-test="studio-status">{{ status }}</span>
-              <BButton v-if="line.subject.value >= 0 && !showsRelit" size="sm" variant="secondary" :class="{ active: line.drawing.value }" :aria-pressed="line.drawing.value" data-test="draw-line" @click="line.draw(!line.drawing.value)">Draw a bright line</BButton>
               <BButton v-if="stage.drawing && stage.samples >= 0" size="sm" variant="secondary" @click="stage.stop()">Stop</BButton>
             </figcaption>
           </figure>
@@ -406,6 +406,11 @@ figcaption {
   min-height: min(44vh, 24rem);
   display: grid;
   place-items: center;
+}
+.over-picture {
+  position: absolute;
+  right: 0.4rem;
+  bottom: 0.4rem;
 }
 .coarse img {
   image-rendering: auto;
