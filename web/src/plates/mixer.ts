@@ -26,7 +26,8 @@ const FRAME_MS = 1000 / 30
 const SMALLEST = 0.25
 /** The share of the size that is drawn next, by how long frames took: smaller where they are late, larger where there is time. */
 export function paced(scale: number, frameMs: number): number {
-  if (frameMs > 1.15 * FRAME_MS) return Math.max(SMALLEST, 0.8 * scale)
+  // what a frame takes goes with its area
+  if (frameMs > 1.15 * FRAME_MS) return Math.max(SMALLEST, scale * Math.max(0.5, Math.sqrt(FRAME_MS / frameMs)))
   if (frameMs < 0.7 * FRAME_MS) return Math.min(1, 1.1 * scale)
   return scale
 }
@@ -106,7 +107,7 @@ export class Mixer {
     this.last = now
     const moving = gap < MOVING_MS
     if (moving) {
-      this.pace = 0.7 * this.pace + 0.3 * gap
+      this.pace = 0.5 * (this.pace + gap)
       this.scale = paced(this.scale, this.pace)
     } else this.pace = FRAME_MS
     this.paint(factors, moving ? this.scale : 1)
