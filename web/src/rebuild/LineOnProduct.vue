@@ -28,15 +28,17 @@ function at({ across, up }: OnProduct): { x: number; y: number } {
 const grips = computed(() => {
   const w = props.wanted
   const [across, up] = [(w.from + w.to) / 2, (w.bottom + w.top) / 2]
+  // apart in height, so that those of a narrow line do not cover each other
+  const part = (w.top - w.bottom) / 6
   const out: { grip: LineGrip; name: string; x: number; y: number }[] = [
-    { grip: 'left', name: 'Left edge of the line', ...at({ across: w.from, up }) },
-    { grip: 'right', name: 'Right edge of the line', ...at({ across: w.to, up }) },
+    { grip: 'left', name: 'Left edge of the line', ...at({ across: w.from, up: up - part }) },
+    { grip: 'right', name: 'Right edge of the line', ...at({ across: w.to, up: up + part }) },
     { grip: 'bottom', name: 'Where the line begins', ...at({ across, up: w.bottom }) },
     { grip: 'top', name: 'Where the line ends', ...at({ across, up: w.top }) },
   ]
   if (w.fade && w.fade.side !== 'both') {
     const from = w.fade.side === 'right' ? w.to - w.fade.share * (w.to - w.from) : w.from + w.fade.share * (w.to - w.from)
-    out.push({ grip: 'fade', name: 'Where the line begins to fade', ...at({ across: from, up: up + (w.top - up) * 0.5 }) })
+    out.push({ grip: 'fade', name: 'Where the line begins to fade', ...at({ across: from, up }) })
   }
   return out
 })

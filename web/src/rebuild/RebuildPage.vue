@@ -252,7 +252,7 @@ const status = computed(() => {
       <ConflictBar :document="stage" />
       <p v-if="!set && !stage.problem" class="quiet" role="status">Working out the set…</p>
       <template v-if="set && stage.meter">
-        <div class="pictures" :class="{ alone: !current.reference }">
+        <div class="pictures" :class="{ alone: !current.reference, lining: line.drawing.value }">
           <figure v-if="current.reference">
             <img :src="pictureUrl(current.reference.id, 'view')" alt="The reference picture" />
             <figcaption>Reference</figcaption>
@@ -407,6 +407,14 @@ figcaption {
   display: grid;
   place-items: center;
 }
+/* a line is drawn on a picture as large as there is room for */
+.pictures.lining:not(.alone) {
+  grid-template-columns: 1fr 2.4fr;
+}
+.pictures.lining .shot,
+.pictures.lining .shot img {
+  height: min(74vh, 46rem);
+}
 .over-picture {
   position: absolute;
   right: 0.4rem;
@@ -462,6 +470,12 @@ output {
   }
 }
 @media (max-width: 600px) {
+  .pictures.lining:not(.alone) {
+    grid-template-columns: 1fr;
+  }
+  .pictures.lining figure:first-child:not(:last-child) {
+    display: none;
+  }
   .top {
     flex-wrap: wrap;
   }
