@@ -1,7 +1,7 @@
 // A bright line pulled about on the product in the picture: from pixels to shares of the product and back to a line.
 import { describe, expect, it } from 'vitest'
 import type { LineWanted, ShownRow } from '../src/api/client'
-import { onProduct, pulled, stroke } from '../src/rebuild/line'
+import { fadesFrom, inPicture, onProduct, pulled, stroke } from '../src/rebuild/line'
 
 /** A product that narrows from foot to head: half as wide at its top, in the middle of the picture. */
 const rows: ShownRow[] = [-1, 0, 1].map((up) => {
@@ -20,6 +20,13 @@ describe('a place of the picture on the product', () => {
     expect(onProduct(rows, [0.99, 0.5])?.across).toBeCloseTo(0.9)
     expect(onProduct(rows, [0.5, 0.01])?.up).toBeCloseTo(1)
     expect(onProduct(rows, [0.5, 0.99])?.up).toBeCloseTo(-1)
+  })
+  it('shows where it was taken from', () => {
+    for (const place of [{ across: 0.3, up: 0.4 }, { across: -0.8, up: -0.9 }, { across: 0, up: 0 }, { across: 0.9, up: 1 }]) {
+      const back = onProduct(rows, inPicture(rows, place))
+      expect(back?.across).toBeCloseTo(place.across)
+      expect(back?.up).toBeCloseTo(place.up)
+    }
   })
   it('is nowhere without a product', () => expect(onProduct([], [0.5, 0.5])).toBeNull())
 })
@@ -44,6 +51,9 @@ describe('a line that is pulled', () => {
     expect(pulled(right, 'fade', { across: -0.55, up: 0 }).fade?.share).toBeCloseTo(0.75)
     const left = { ...line, fade: { side: 'left' as const, share: 0.5 } }
     expect(pulled(left, 'fade', { across: -0.55, up: 0 }).fade?.share).toBeCloseTo(0.25)
+    expect(fadesFrom(right)).toBeCloseTo(-0.5)
+    expect(fadesFrom({ ...left, fade: { side: 'left', share: 0.25 } })).toBeCloseTo(-0.55)
+    expect(fadesFrom(line)).toBeNull()
     // never less than a tenth, nor more than all
     expect(pulled(left, 'fade', { across: -0.99, up: 0 }).fade?.share).toBeCloseTo(0.1)
     expect(pulled(right, 'fade', { across: -0.99, up: 0 }).fade?.share).toBeCloseTo(1)

@@ -4,7 +4,7 @@ use crate::math::{V, turn_of, v};
 use crate::subjects::{self, heads, people};
 use direction::eye::LIMBUS_RADIUS_MM;
 use evidence::marks::{Ball, CameraFacts, Cuboid, Ellipse, Eye, Face, Finish, Mark, MarkKind, Marks};
-use lightset::set::{LightSet, Person, Subject, SubjectKind};
+use lightset::set::{BALL_RADIUS_M, LID_HALF_M, LID_UP_M, LightSet, Person, Subject, SubjectKind, TIN_HALF_M};
 use optics::geometry::{AzEl, clock_of};
 
 /// Pixel of a point of the set, and pixels per metre there. `None` behind the lens.
@@ -43,7 +43,7 @@ pub fn marks(set: &LightSet) -> Marks {
                     let finish = if s.kind == SubjectKind::BallMatte { Finish::Matte } else { Finish::Mirror };
                     let name = if s.kind == SubjectKind::BallMatte { "matte" } else { "mirror" };
                     // the silhouette of a near ball is a little larger than its disc
-                    let r = 0.075 * s.scale;
+                    let r = BALL_RADIUS_M * s.scale;
                     let d = (v(set.camera.position_m) - v(s.position_m)).norm();
                     let grow = 1.0 / (1.0 - (r / f64::from(d)).powi(2)).sqrt();
                     list.push(mark(
@@ -71,20 +71,15 @@ pub fn marks(set: &LightSet) -> Marks {
     }
 }
 
-/// Half of a tin's width, height and depth over its lid, metres.
-const TIN_HALF_M: [f64; 3] = [0.0815, 0.0515, 0.0315];
-/// Its foot lies so far under its middle.
-const TIN_FOOT_M: f64 = 0.05;
-
 /// The corner of a tin's lid that is nearest to the lens, with the three edges from it. Lid and body differ.
 fn tin(set: &LightSet, s: &Subject) -> Option<MarkKind> {
     let lens = v(set.camera.position_m) - v(s.position_m);
     let own = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg).transpose() * lens;
-    let [x, y, z] = TIN_HALF_M;
+    let ([x, _, z], y) = (LID_HALF_M, LID_UP_M + LID_HALF_M[1]);
     let (x, z) = (x * f64::from(own.x.signum()), z * f64::from(own.z.signum()));
     let at = |p: [f64; 3]| Some(project(set, in_set(s, p))?.0);
     let corner = at([x, y, z])?;
-    let ends = [at([-x, y, z])?, at([x, -TIN_FOOT_M, z])?, at([x, y, -z])?];
+    let ends = [at([-x, y, z])?, at([x, -TIN_HALF_M[1], z])?, at([x, y, -z])?];
     Some(MarkKind::Cuboid(Cuboid { corner, ends, unlike: true }))
 }
 

@@ -5795,7 +5795,7 @@ export interface components {
             azimuth_from_deg: number;
             /**
              * Format: double
-             * @description Of the right one.
+             * @description Of the right one, counted on from there: beyond 180 where the two lie on either side of straight behind.
              */
             azimuth_to_deg: number;
             /**
@@ -12272,6 +12272,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
             404: {

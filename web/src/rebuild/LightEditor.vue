@@ -8,6 +8,7 @@ import { fromMetres, length, toMetres, type Units } from './drawing'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import TextField from '../shell/TextField.vue'
+import { read } from '../shell/units'
 
 const props = defineProps<{ light: SetLight; meter: LightMeter | undefined; plan: PlacedLight | null; units: Units; floor: number; here: boolean; others: string[] }>()
 const emit = defineEmits<{ grab: []; edit: [change: Partial<SetLight>]; remove: []; choose: []; bench: [] }>()
@@ -54,7 +55,6 @@ function scrim(i: number, change: Partial<Sheet>) {
   if (!figures.every(([name, v]) => Number.isFinite(v) && (name === 'aside_m' || Number(v) > 0))) return
   once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...change } : x)) })
 }
-const numberOf = (text: string) => Number(text.replace(',', '.').replace('−', '-'))
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
 const figure = (n: Notation, m: LightMeter) => (n === 'stops' ? signed(m.notations.stops) : m.notations[n].toPrecision(3))
 /** A level as a lamp has it: the figure in its notation, and, of a flash, its power as the lamp writes it. */
@@ -143,7 +143,7 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
       <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">
         <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, { gap_m: toMetres($event.replace(',', '.'), units) })" /></label>
         <label>beside the lamp, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.aside_m ?? 0, units)" :data-test="`aside-${i}`" title="How far its middle lies to the right of the lamp, as seen from the subject: a lamp behind one edge makes it fade to the other" @change="scrim(i, { aside_m: toMetres($event.replace(',', '.').replace('−', '-'), units) })" /></label>
-        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, { transmission: Math.min(1, numberOf($event) / 100) })" /></label>
+        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, { transmission: Math.min(1, (read($event, '%') ?? NaN) / 100) })" /></label>
         <BButton size="sm" variant="secondary" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</BButton>
       </template>
       <div class="wide row-of">

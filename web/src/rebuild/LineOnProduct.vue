@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 import type { LineShown, LineWanted } from '../api/client'
 import { holdPointer } from '../shell/events'
-import { onProduct, pulled, stroke, type LineGrip, type OnProduct } from './line'
+import { fadesFrom, inPicture, onProduct, pulled, stroke, type LineGrip, type OnProduct } from './line'
 
 const props = defineProps<{ wanted: LineWanted; shown: LineShown | null; width: number; height: number }>()
 const emit = defineEmits<{ edit: [line: LineWanted] }>()
@@ -13,16 +13,8 @@ const px = ([x, y]: [number, number]) => `${(x * props.width).toFixed(1)},${(y *
 const outline = computed(() => [...rows.value.map((r) => r.left), ...rows.value.map((r) => r.right).reverse()].map(px).join(' '))
 const line = computed(() => (props.shown?.outline ?? []).map(px).join(' '))
 /** Where a place of the product shows, picture pixels. */
-function at({ across, up }: OnProduct): { x: number; y: number } {
-  const k = rows.value.findIndex((r) => r.up >= up)
-  const b = rows.value[Math.max(k, 1)] ?? rows.value.at(-1)
-  const a = rows.value[Math.max(k, 1) - 1] ?? b
-  if (!a || !b) return { x: 0, y: 0 }
-  const t = b.up > a.up ? (up - a.up) / (b.up - a.up) : 0
-  const mix = (p: number, q: number) => p + (q - p) * t
-  const s = (across / Math.max(mix(a.across, b.across), 1e-6) + 1) / 2
-  const x = mix(a.left[0], b.left[0]) * (1 - s) + mix(a.right[0], b.right[0]) * s
-  const y = mix(a.left[1], b.left[1]) * (1 - s) + mix(a.right[1], b.right[1]) * s
+function at(place: OnProduct): { x: number; y: number } {
+  const [x, y] = inPicture(rows.value, place)
   return { x: x * props.width, y: y * props.height }
 }
 const grips = computed(() => {
@@ -36,10 +28,8 @@ const grips = computed(() => {
     { grip: 'bottom', name: 'Where the line begins', ...at({ across, up: w.bottom }) },
     { grip: 'top', name: 'Where the line ends', ...at({ across, up: w.top }) },
   ]
-  if (w.fade && w.fade.side !== 'both') {
-    const from = w.fade.side === 'right' ? w.to - w.fade.share * (w.to - w.from) : w.from + w.fade.share * (w.to - w.from)
-    out.push({ grip: 'fade', name: 'Where the line begins to fade', ...at({ across: from, up }) })
-  }
+  const fades = fadesFrom(w)
+  if (fades !== null) out.push({ grip: 'fade', name: 'Where the line begins to fade', ...at({ across: fades, up }) })
   return out
 })
 const size = computed(() => Math.max(props.width, props.height) / 110)
@@ -71,8 +61,7 @@ function key(e: KeyboardEvent, grip: LineGrip) {
   if (!step) return
   e.preventDefault()
   const w = props.wanted
-  const fade = w.fade ? (w.fade.side === 'right' ? w.to - w.fade.share * (w.to - w.from) : w.from + w.fade.share * (w.to - w.from)) : 0
-  const now = { left: w.from, right: w.to, bottom: w.bottom, top: w.top, fade, whole: 0 }[grip]
+  const now = { left: w.from, right: w.to, bottom: w.bottom, top: w.top, fade: fadesFrom(w) ?? 0, whole: 0 }[grip]
   const level = grip === 'left' || grip === 'right' || grip === 'fade'
   if (grip === 'whole') emit('edit', pulled(w, 'whole', step, { line: w, at: { across: 0, up: 0 } }))
   else emit('edit', pulled(w, grip, level ? { across: now + step.across, up: 0 } : { across: 0, up: now + step.up }))

@@ -35,6 +35,26 @@ export function onProduct(rows: ShownRow[], [x, y]: [number, number]): OnProduct
   return { across: across * between(share, -1, 1), up: mix((r) => r.up) }
 }
 
+/** Where a place of the product shows, shares of the picture: [`onProduct`] the other way. */
+export function inPicture(rows: ShownRow[], { across, up }: OnProduct): [number, number] {
+  const k = rows.findIndex((r) => r.up >= up)
+  const b = rows[Math.max(k, 1)] ?? rows.at(-1)
+  const a = rows[Math.max(k, 1) - 1] ?? b
+  if (!a || !b) return [0, 0]
+  const t = b.up > a.up ? (up - a.up) / (b.up - a.up) : 0
+  const mix = (p: number, q: number, share: number) => p + (q - p) * share
+  const s = (across / Math.max(mix(a.across, b.across, t), 1e-6) + 1) / 2
+  const along = (i: 0 | 1) => mix(mix(a.left[i], b.left[i], t), mix(a.right[i], b.right[i], t), s)
+  return [along(0), along(1)]
+}
+
+/** Where across a line begins to fade to one of its edges; nothing where it does not. */
+export function fadesFrom({ from, to, fade }: LineWanted): number | null {
+  if (!fade || fade.side === 'both') return null
+  const wide = fade.share * (to - from)
+  return fade.side === 'right' ? to - wide : from + wide
+}
+
 /** The line after one of its grips was pulled to a place; it keeps a width and a height. */
 export function pulled(line: LineWanted, grip: LineGrip, to: OnProduct, start?: { line: LineWanted; at: OnProduct }): LineWanted {
   if (grip === 'left') return { ...line, from: between(to.across, -MOST, line.to - THINNEST) }

@@ -92,7 +92,7 @@ pub enum FadeSide {
 pub struct LineDirections {
     /// Azimuth of the edge that shows as the line's left one, degrees from the lens side.
     pub azimuth_from_deg: f64,
-    /// Of the right one.
+    /// Of the right one, counted on from there: beyond 180 where the two lie on either side of straight behind.
     pub azimuth_to_deg: f64,
     /// Elevation at the line's lower end, degrees.
     pub elevation_bottom_deg: f64,
@@ -246,9 +246,11 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     let last = rays.len() - 2;
     let middle = surface.ray((wanted.from + wanted.to) / 2.0, middle_up);
     let azel = |d: &Vec3| AzEl::of(d);
+    let azimuth_from_deg = azel(&rays[0].1).azimuth_deg;
+    let round = (azel(&rays[1].1).azimuth_deg - azimuth_from_deg + 180.0).rem_euclid(360.0) - 180.0;
     let directions = LineDirections {
-        azimuth_from_deg: azel(&rays[0].1).azimuth_deg,
-        azimuth_to_deg: azel(&rays[1].1).azimuth_deg,
+        azimuth_from_deg,
+        azimuth_to_deg: azimuth_from_deg + round,
         elevation_bottom_deg: azel(&rays[0].1).elevation_deg,
         elevation_top_deg: azel(&rays[last].1).elevation_deg,
     };
@@ -271,7 +273,10 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     };
     let mut ways: Vec<LineWay> = asked.ways().into_iter().map(|w| w.1).collect();
     ways.truncate(MOST_WAYS);
-    let mut says = if surface.is_flat() { flat_says(&directions) } else { Vec::new() };
+    let mut says = Vec::new();
+    if surface.is_flat() {
+        says.push("A flat side shows only that window of the room: bright there, the side is bright; dark there, it is dark and without glare, wherever else a lamp stands.".into());
+    }
     if surface.is_upright() {
         says.extend(over(&rays));
     }
@@ -280,17 +285,6 @@ pub fn line(set: &LightSet, wanted: &LineWanted, kit: &Kit) -> Result<LinePlan, 
     }
     let shown = shown::shown(set, &surface, wanted, ways.first());
     Ok(LinePlan { directions, ways, says, shown })
-}
-
-/// A flat side shows one window of the room: all of it, or none.
-fn flat_says(d: &LineDirections) -> Vec<String> {
-    vec![format!(
-        "A flat side shows only what stands {:.0} to {:.0}° round and {:.0} to {:.0}° up: bright there, the side is bright; dark there, it is dark and without glare, wherever else a lamp stands.",
-        d.azimuth_from_deg.min(d.azimuth_to_deg),
-        d.azimuth_from_deg.max(d.azimuth_to_deg),
-        d.elevation_bottom_deg.min(d.elevation_top_deg),
-        d.elevation_bottom_deg.max(d.elevation_top_deg)
-    )]
 }
 
 /// What a line over a shoulder asks for.

@@ -1,23 +1,16 @@
 //! Glossy surfaces as mirrors: what stands where for a place on them to be bright.
 
 use super::BoxSide;
-use crate::set::{BOTTLE_RADIUS_M, CAN_RADIUS_M, LightSet, Subject, SubjectKind};
+use crate::set::{
+    BALL_RADIUS_M, BOTTLE_RADIUS_M, CAN_RADIUS_M, LID_EDGE_M, LID_HALF_M, LID_UP_M, LightSet, Subject, SubjectKind,
+    TIN_EDGE_M, TIN_HALF_M,
+};
 use optics::geometry::{Vec3, turn};
 
 /// Height over which a slope is taken, metres.
 const SLOPE_M: f64 = 0.0015;
 /// The product is taken to be seen from afar: the lens stands at least so many of its half widths away.
 const LENS_WIDTHS: f64 = 3.0;
-/// Radius of the mirror ball, metres.
-const BALL_RADIUS_M: f64 = 0.075;
-/// Half width and half height of the flat part of a tin's side, and how far out of its middle it lies, metres; the lid's rim hides what is
-/// above the body's flat part.
-const TIN: [(BoxSide, [f64; 3], [f64; 2]); 4] = [
-    (BoxSide::Front, [0.0, -0.01375, 0.03], [0.07, 0.02625]),
-    (BoxSide::Left, [-0.08, -0.01375, 0.0], [0.02, 0.02625]),
-    (BoxSide::Right, [0.08, -0.01375, 0.0], [0.02, 0.02625]),
-    (BoxSide::Top, [0.0, 0.0515, 0.0], [0.0725, 0.0225]),
-];
 
 /// Radius of a product's body and half its height, metres; nothing for one that is no upright body of revolution.
 pub fn body(s: &Subject) -> Option<(f64, f64)> {
@@ -27,6 +20,21 @@ pub fn body(s: &Subject) -> Option<(f64, f64)> {
         _ => return None,
     };
     Some((r * s.scale, h * s.scale))
+}
+
+/// Middle of the flat part of a tin's side, and half its width and height, metres: what lies between its rounded edges, under the lid's rim.
+fn tin_side(side: BoxSide) -> (Vec3, [f64; 2]) {
+    let [x, y, z] = TIN_HALF_M;
+    let (foot, rim) = (TIN_EDGE_M - y, LID_UP_M - LID_HALF_M[1] - TIN_EDGE_M);
+    let (up, high) = (f64::midpoint(foot, rim), (rim - foot) / 2.0);
+    match side {
+        BoxSide::Front => (Vec3::new(0.0, up, z), [x - TIN_EDGE_M, high]),
+        BoxSide::Left => (Vec3::new(-x, up, 0.0), [z - TIN_EDGE_M, high]),
+        BoxSide::Right => (Vec3::new(x, up, 0.0), [z - TIN_EDGE_M, high]),
+        BoxSide::Top => {
+            (Vec3::new(0.0, LID_UP_M + LID_HALF_M[1], 0.0), [LID_HALF_M[0] - LID_EDGE_M, LID_HALF_M[2] - LID_EDGE_M])
+        }
+    }
 }
 
 /// A product's surface with the lens that sees it. Places on it are told by two shares: across, -1 at the left edge that is seen and 1 at
@@ -126,7 +134,8 @@ impl Surface {
                 return too_near();
             }
             Form::Ball { middle: place, radius }
-        } else if let (SubjectKind::Tin, Some((_, own, [w, h]))) = (subject.kind, TIN.iter().find(|s| s.0 == side)) {
+        } else if subject.kind == SubjectKind::Tin {
+            let (own, [w, h]) = tin_side(side);
             let turned = turn(subject.yaw_deg, subject.pitch_deg, subject.roll_deg);
             let (normal, right, up) = match side {
                 BoxSide::Front => (Vec3::z(), Vec3::x(), Vec3::y()),
@@ -134,7 +143,7 @@ impl Surface {
                 BoxSide::Right => (Vec3::x(), -Vec3::z(), Vec3::y()),
                 BoxSide::Top => (Vec3::y(), Vec3::x(), -Vec3::z()),
             };
-            let middle = place + turned * (Vec3::from(*own) * subject.scale);
+            let middle = place + turned * (own * subject.scale);
             let normal = turned * normal;
             if normal.dot(&(lens - middle)) < 0.02 * (lens - middle).norm() {
                 return Err(format!("side: the lens does not see the {} of the box", side.word()));
@@ -159,7 +168,7 @@ impl Surface {
         }
     }
 
-    /// How far its middle lies up, and whether heights are straight: a body's, a side's.
+    /// It is an upright body of revolution.
     pub(super) fn is_upright(&self) -> bool {
         matches!(self.form, Form::Turned(_))
     }

@@ -20,6 +20,8 @@ const FULL: f64 = 0.9;
 const GONE: f64 = 0.1;
 /// Gaps between lamp and sheet that a fade is looked for in, metres.
 const GAPS_M: [f64; 2] = [0.05, 2.5];
+/// Things of a kit that are looked at, in its own order.
+const MOST_THINGS: usize = 80;
 /// Lamps that are tried behind a sheet.
 const MOST_LAMPS: usize = 12;
 /// A lamp behind a sheet is as long as the line needs if it reaches over so much of it.
@@ -72,6 +74,7 @@ pub(super) fn things(kit: &Kit) -> Vec<Thing> {
     for b in kit.boards.iter().filter(|b| b.count > 0 && b.finish != BoardFinish::Black) {
         out.push(Thing { name: b.name.clone(), size: tall(b.size_m), is: Is::Board(b.finish), cost: 0.2 });
     }
+    out.truncate(MOST_THINGS);
     out
 }
 
@@ -289,11 +292,8 @@ impl Asked<'_> {
         let mut lamps: Vec<&Thing> = self.things.iter().filter(|t| matches!(t.is, Is::Light(_))).collect();
         // the narrow ones that are long enough, or else the longest
         let short = |t: &Thing| t.size[1] < LONG_ENOUGH * at.need[1];
-        lamps.sort_by(|a, b| {
-            (short(a), if short(a) { -a.size[1] } else { a.size[0] })
-                .partial_cmp(&(short(b), if short(b) { -b.size[1] } else { b.size[0] }))
-                .unwrap_or(std::cmp::Ordering::Equal)
-        });
+        let rank = |t: &Thing| if short(t) { -t.size[1] } else { t.size[0] };
+        lamps.sort_by(|a, b| short(a).cmp(&short(b)).then(rank(a).total_cmp(&rank(b))));
         let tried = lamps.into_iter().take(MOST_LAMPS).map(|t| self.behind(&t.name, t.size, fade, sheet, at));
         let least = tried.min_by(|a, b| a.0.total_cmp(&b.0));
         let Some((_, light, found)) = least else {

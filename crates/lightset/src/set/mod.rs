@@ -16,7 +16,10 @@ pub use level::{LUMEN_SECONDS_PER_JOULE, Level};
 pub use profile::{outline, smooth};
 pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
-pub use subject::{BOTTLE_RADIUS_M, CAN_RADIUS_M, Hair, MOST_PEOPLE, MOST_SHAPE, Person, Subject, SubjectKind};
+pub use subject::{
+    BALL_RADIUS_M, BOTTLE_RADIUS_M, CAN_RADIUS_M, Hair, LID_EDGE_M, LID_HALF_M, LID_UP_M, MOST_PEOPLE, MOST_SHAPE,
+    Person, Subject, SubjectKind, TIN_EDGE_M, TIN_HALF_M,
+};
 
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Vec3};

@@ -100,6 +100,18 @@ fn is_one(v: &f64) -> bool {
 pub const BOTTLE_RADIUS_M: f64 = 0.0365;
 /// Radius of the can's body, metres.
 pub const CAN_RADIUS_M: f64 = 0.033;
+/// Radius of the ball probes, metres.
+pub const BALL_RADIUS_M: f64 = 0.075;
+/// Half of the tin's width, height and depth, metres.
+pub const TIN_HALF_M: [f64; 3] = [0.08, 0.05, 0.03];
+/// Radius of its edges.
+pub const TIN_EDGE_M: f64 = 0.010;
+/// Half of its lid's width, height and depth.
+pub const LID_HALF_M: [f64; 3] = [0.0815, 0.0145, 0.0315];
+/// Radius of the lid's edges.
+pub const LID_EDGE_M: f64 = 0.009;
+/// How far the lid's middle lies over the tin's.
+pub const LID_UP_M: f64 = 0.037;
 
 /// Subjects of the studio.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
@@ -146,7 +158,7 @@ impl SubjectKind {
             SubjectKind::Tin | SubjectKind::Fork => 0.03,
             SubjectKind::Shoe => 0.05,
             SubjectKind::Drape | SubjectKind::Wedge => 0.02,
-            SubjectKind::BallMatte | SubjectKind::BallMirror => 0.075,
+            SubjectKind::BallMatte | SubjectKind::BallMirror => BALL_RADIUS_M,
         }
     }
 

@@ -89,10 +89,14 @@ proptest! {
     /// a seventh of a stop off.
     #[test]
     fn what_is_engraved_is_near(n in 1.0f64..32.0, t in 0.0002f64..20.0) {
+        // the exact third-stop nearest to it, and what the engraved number differs from that by
+        let near = |thirds: f64| thirds.round() / 3.0;
+        let exact = (near(6.0 * n.log2()) / 2.0).exp2();
         let a = engraved::aperture(FNumber(n));
-        prop_assert!(2.0 * (a / n).log2().abs() < 0.33, "f/{a} for {n}");
+        prop_assert!(2.0 * (exact / n).log2().abs() < 1.0 / 6.0 + 1e-9 && 2.0 * (a / exact).log2().abs() < 0.16, "f/{a} for {n}");
+        let exact = near(3.0 * t.log2()).exp2();
         let s = engraved::time(t);
-        prop_assert!((s / t).log2().abs() < 0.33, "{s} s for {t}");
+        prop_assert!((exact / t).log2().abs() < 1.0 / 6.0 + 1e-9 && (s / exact).log2().abs() < 0.16, "{s} s for {t}");
     }
 }
 

@@ -374,3 +374,18 @@ proptest! {
         }
     }
 }
+
+/// Beside the outline that is turned from the lens's side a mirror shows what stands straight behind: 2 asin(share) from a distant lens that
+/// itself stands aside. Azimuths go on past 180 there, so that the two edges of one line stay beside each other.
+#[test]
+fn azimuths_go_on_past_straight_behind() {
+    let lens = [12.0, 0.0, 36.0];
+    let told = line(&set("can", lens), &wanted("can", 0.9, 0.99), catalogue()).expect("a plan").directions;
+    let aside = f64::atan2(12.0, 36.0).to_degrees();
+    let own = [0.9f64, 0.99].map(|s| aside + 2.0 * s.asin().to_degrees());
+    assert!(own[1] > 180.0);
+    assert!(
+        (told.azimuth_from_deg - own[0]).abs() < 0.5 && (told.azimuth_to_deg - own[1]).abs() < 0.5,
+        "{told:?} for {own:?}"
+    );
+}

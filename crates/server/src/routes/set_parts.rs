@@ -143,5 +143,6 @@ async fn draw_line(
     must_own(&app, me.id, case).await?;
     let set = parse_set(asked.set)?;
     let kit = kit_of(&app, me.id).await?.kit;
-    line(&set, &asked.line, &kit).map(Json).map_err(Problem::bad)
+    let plan = app.work.run(Pace::Quick, move || line(&set, &asked.line, &kit)).await?;
+    plan.map(Json).map_err(Problem::bad)
 }

@@ -8,7 +8,7 @@ pub(crate) mod shapes;
 
 use crate::math::{Rgb, V};
 use crate::mesh::Mesh;
-use lightset::set::{Person, Subject, SubjectKind};
+use lightset::set::{BALL_RADIUS_M, Person, Subject, SubjectKind};
 use std::borrow::Cow;
 use std::collections::HashMap;
 use std::sync::{Arc, LazyLock, Mutex};
@@ -134,10 +134,10 @@ pub(crate) fn parts(subject: &Subject, gaze: V) -> Vec<Part> {
         SubjectKind::Wedge => vec![mesh(kept("wedge", None, products::wedge), Stuff::Painted)],
         SubjectKind::BallMatte => {
             let rgb = colour.unwrap_or([0.5; 3]);
-            vec![Part { form: Form::Sphere(V::zeros(), 0.075, rgb), stuff: Stuff::Painted }]
+            vec![Part { form: Form::Sphere(V::zeros(), BALL_RADIUS_M as f32, rgb), stuff: Stuff::Painted }]
         }
         SubjectKind::BallMirror => {
-            vec![Part { form: Form::Sphere(V::zeros(), 0.075, [0.9; 3]), stuff: Stuff::Mirror(0.9) }]
+            vec![Part { form: Form::Sphere(V::zeros(), BALL_RADIUS_M as f32, [0.9; 3]), stuff: Stuff::Mirror(0.9) }]
         }
     }
 }

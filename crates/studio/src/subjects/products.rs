@@ -1,9 +1,12 @@
 //! Props and products: bottle, can, tin, shoe, fork, drape, wedge.
 
 use super::shapes::{below, carve, ellipsoid, join, limb, p3, rounded_box};
-use crate::math::{Rgb, V};
+use crate::math::{Rgb, V, v};
 use crate::mesh::{Mesh, Paint, from_distance, turned};
-use lightset::set::{BOTTLE_RADIUS_M, CAN_RADIUS_M, SubjectKind, outline, smooth};
+use lightset::set::{
+    BOTTLE_RADIUS_M, CAN_RADIUS_M, LID_EDGE_M, LID_HALF_M, LID_UP_M, SubjectKind, TIN_EDGE_M, TIN_HALF_M, outline,
+    smooth,
+};
 use std::f32::consts::PI;
 
 /// Radius of the bottle's body.
@@ -80,8 +83,8 @@ pub(crate) fn can() -> Mesh {
 /// Tin box with a lid.
 pub(crate) fn tin() -> Mesh {
     let distance = |p: &V| {
-        let body = rounded_box(p, V::zeros(), p3(0.08, 0.05, 0.03), 0.010);
-        let lid = rounded_box(p, p3(0.0, 0.037, 0.0), p3(0.0815, 0.0145, 0.0315), 0.009);
+        let body = rounded_box(p, V::zeros(), v(TIN_HALF_M), TIN_EDGE_M as f32);
+        let lid = rounded_box(p, p3(0.0, LID_UP_M as f32, 0.0), v(LID_HALF_M), LID_EDGE_M as f32);
         let boss = ellipsoid(p, p3(0.0, -0.010, 0.030), p3(0.042, 0.022, 0.0035));
         join(body.min(lid), boss, 0.004)
     };
