@@ -138,6 +138,13 @@ async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     b.wait("sun-time").await?.send_keys("1200PM").await?;
     b.click_at(By::XPath("//button[contains(., 'Put it into the set')]")).await?;
     b.text_within("sun-says", 20, |t| t.contains("on the compass")).await?;
+    // and indoors, through a curtain: the window is a light of its own, in a wall of the set
+    b.click("add-sun").await?;
+    b.wait("sun-time").await?.send_keys("1200PM").await?;
+    b.click("sun-window").await?;
+    b.wait("pane-away").await?;
+    b.click_at(By::XPath("//button[contains(., 'Put it into the set')]")).await?;
+    b.text_within("sun-says", 20, |t| t.contains("wall with the window")).await?;
     b.accessible("rebuild").await?;
 
     b.click("step-build").await?;

@@ -66,7 +66,8 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (
             Method::POST,
             format!("/api/cases/{case}/set/sun"),
-            json!({"latitude_deg": 0, "longitude_deg": 0, "heading_deg": 0, "at": "2026-03-20T12:00:00Z"}),
+            json!({"sun": {"latitude_deg": 0, "longitude_deg": 0, "heading_deg": 0, "at": "2026-03-20T12:00:00Z"},
+                "window": {"set": set["set"], "window": {"wall": "left", "away_m": 2, "width_m": 1, "height_m": 1.4, "sheer": "net"}}}),
             true,
         ),
         (Method::POST, format!("/api/cases/{case}/set/picture"), Value::Null, true),

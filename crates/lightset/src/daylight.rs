@@ -1,7 +1,7 @@
 //! The sun as a light of a set, by place, time and where the lens looks.
 
-use crate::set::{Level, SetLight, Source, range};
-use optics::geometry::wrapped_deg;
+use crate::set::{Level, SetLight, Source, Wall, range};
+use optics::geometry::{AzEl, wrapped_deg};
 use optics::sun::{SUN_DEG, Sun, sun, time_of};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -19,11 +19,14 @@ pub struct SunWanted {
     pub heading_deg: f64,
 }
 
-/// The sun as a light.
+/// Daylight as lights of a set.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SunStands {
-    /// The light.
-    pub light: SetLight,
+    /// The lights: they take the places of those of the same names.
+    pub lights: Vec<SetLight>,
+    /// The set's walls, one of them with a window; as they were if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub walls: Option<Vec<Wall>>,
     /// In sentences.
     pub says: Vec<String>,
 }
@@ -49,7 +52,8 @@ pub fn sun_lux(height_deg: f64) -> f64 {
     OUTSIDE_LUX * (-CLEAR_AIR * mass).exp()
 }
 
-fn sun_kelvin(height_deg: f64) -> f64 {
+/// Colour of the sun by its height.
+pub(crate) fn sun_kelvin(height_deg: f64) -> f64 {
     let k = COLOURS.windows(2).find(|w| height_deg < w[1].0);
     let Some([(h0, k0), (h1, k1)]) = k else { return COLOURS[COLOURS.len() - 1].1 };
     let t = ((height_deg - h0) / (h1 - h0)).clamp(0.0, 1.0);
@@ -57,43 +61,86 @@ fn sun_kelvin(height_deg: f64) -> f64 {
     1e6 / (1e6 / k0 + t * (1e6 / k1 - 1e6 / k0))
 }
 
+/// Light of the sky without the sun on level ground, lux, by the sun's height: clear or covered (IES RP-21, 1984, its two formulas:
+/// 0.8 + 15.5 sqrt(sin h) and 0.3 + 21 sin h thousand lux; from memory).
+pub(crate) fn sky_lux(height_deg: f64, overcast: bool) -> f64 {
+    let s = height_deg.to_radians().sin().max(0.0);
+    1000.0 * if overcast { 0.3 + 21.0 * s } else { 0.8 + 15.5 * s.sqrt() }
+}
+
+impl SunWanted {
+    fn seen(&self, at: &Sun) -> AzEl {
+        // the subject looks back at the camera: a sun in the lens's back stands at 0
+        let azimuth_deg = -wrapped_deg(at.compass_deg - self.heading_deg - 180.0);
+        AzEl { azimuth_deg, elevation_deg: at.height_deg }
+    }
+
+    fn place_and_time(&self, at: time::OffsetDateTime) -> Result<Sun, String> {
+        range("heading_deg", self.heading_deg, -360.0, 360.0, "degrees")?;
+        sun(self.latitude_deg, self.longitude_deg, at).map_err(|e| e.to_string())
+    }
+
+    /// Where the sun stands in the set's frame.
+    ///
+    /// # Errors
+    /// A sentence that names what is wrong, or how far the sun is below the horizon.
+    pub fn stands(&self) -> Result<AzEl, String> {
+        let found = self.place_and_time(time_of(&self.at).map_err(|e| e.to_string())?)?;
+        if found.height_deg <= 0.0 {
+            return Err(format!(
+                "at: the sun stands {:.1}° below the horizon then; take a time when it is up",
+                found.height_deg.abs()
+            ));
+        }
+        Ok(self.seen(&found))
+    }
+
+    /// Where it stands some minutes after midnight of that day, by that clock; nothing while it is down.
+    ///
+    /// # Errors
+    /// As [`SunWanted::stands`].
+    pub fn at_minute(&self, minute: i64) -> Result<Option<AzEl>, String> {
+        let day = time_of(&self.at).map_err(|e| e.to_string())?.replace_time(time::Time::MIDNIGHT);
+        let found = self.place_and_time(day + time::Duration::minutes(minute))?;
+        Ok((found.height_deg > 0.0).then(|| self.seen(&found)))
+    }
+}
+
+/// The sun as a light from far away that gives so many lux on a surface that faces it.
+pub(crate) fn sun_source(at: AzEl, lux: f64) -> SetLight {
+    let diameter_m = 2.0 * FAR_M * (SUN_DEG.to_radians() / 2.0).tan();
+    let mut light = SetLight::of("sun", Source::Disc { diameter_m }, 0.0);
+    light.azimuth_deg = Some(at.azimuth_deg);
+    light.elevation_deg = Some(at.elevation_deg);
+    light.distance_m = Some(FAR_M);
+    light.level = Level::Lux { lux };
+    light.cct_k = Some(sun_kelvin(at.elevation_deg));
+    light
+}
+
 /// The sun of a place and a time as a light.
 ///
 /// # Errors
-/// A sentence that names what is wrong, or how far the sun is below the horizon.
+/// As [`SunWanted::stands`].
 pub fn sun_light(wanted: &SunWanted) -> Result<SunStands, String> {
-    range("heading_deg", wanted.heading_deg, -360.0, 360.0, "degrees")?;
-    let at = time_of(&wanted.at).map_err(|e| e.to_string())?;
-    let Sun { compass_deg, height_deg } =
-        sun(wanted.latitude_deg, wanted.longitude_deg, at).map_err(|e| e.to_string())?;
-    if height_deg <= 0.0 {
-        return Err(format!(
-            "at: the sun stands {:.1}° below the horizon then; take a time when it is up",
-            height_deg.abs()
-        ));
-    }
-    // the subject looks back at the camera: a sun in the lens's back stands at 0
-    let azimuth_deg = -wrapped_deg(compass_deg - wanted.heading_deg - 180.0);
-    let (lux, kelvin) = (sun_lux(height_deg), sun_kelvin(height_deg));
-    let diameter_m = 2.0 * FAR_M * (SUN_DEG.to_radians() / 2.0).tan();
-    let mut light = SetLight::of("sun", Source::Disc { diameter_m }, 0.0);
-    light.azimuth_deg = Some(azimuth_deg);
-    light.elevation_deg = Some(height_deg);
-    light.distance_m = Some(FAR_M);
-    light.level = Level::Lux { lux };
-    light.cct_k = Some(kelvin);
+    let at = wanted.stands()?;
+    let lux = sun_lux(at.elevation_deg);
+    let light = sun_source(at, lux);
+    let compass_deg = (wanted.heading_deg + 180.0 - at.azimuth_deg).rem_euclid(360.0);
     let says = vec![
         format!(
-            "It stands {height_deg:.1}° up at {compass_deg:.0}° on the compass, {:.0}° to camera {} of the lens axis.",
-            azimuth_deg.abs(),
-            if azimuth_deg < 0.0 { "left" } else { "right" }
+            "It stands {:.1}° up at {compass_deg:.0}° on the compass, {:.0}° to camera {} of the lens axis.",
+            at.elevation_deg,
+            at.azimuth_deg.abs(),
+            if at.azimuth_deg < 0.0 { "left" } else { "right" }
         ),
         format!(
-            "Through clear air {lux:.0} lux (± {HAZE_SD} stops of haze) of about {kelvin:.0} K; cloud takes three stops and more."
+            "Through clear air {lux:.0} lux (± {HAZE_SD} stops of haze) of about {:.0} K; cloud takes three stops and more.",
+            sun_kelvin(at.elevation_deg)
         ),
         "The sky's own light is not in it: give the room's light a level for it.".into(),
     ];
-    Ok(SunStands { light, says })
+    Ok(SunStands { lights: vec![light], walls: None, says })
 }
 
 #[cfg(test)]
@@ -108,10 +155,10 @@ mod tests {
     #[test]
     fn an_equinox_noon_on_the_equator() {
         let s = sun_light(&wanted("2026-03-20T12:07:00Z")).unwrap();
-        assert!(s.light.elevation_deg.is_some_and(|e| e > 88.0));
-        let Level::Lux { lux } = s.light.level else { panic!("lux") };
+        assert!(s.lights[0].elevation_deg.is_some_and(|e| e > 88.0));
+        let Level::Lux { lux } = s.lights[0].level else { panic!("lux") };
         assert!((95_000.0..=108_000.0).contains(&lux), "{lux}");
-        let angle = 2.0 * (0.5 * s.light.source.face_m()[0] / FAR_M).atan().to_degrees();
+        let angle = 2.0 * (0.5 * s.lights[0].source.face_m()[0] / FAR_M).atan().to_degrees();
         assert!((angle - 0.53).abs() < 1e-3);
     }
 
@@ -119,8 +166,8 @@ mod tests {
     #[test]
     fn a_morning_sun_is_right_of_a_lens_to_the_north() {
         let s = sun_light(&wanted("2026-03-20T09:00:00Z")).unwrap();
-        assert!((s.light.azimuth_deg.unwrap() - 90.0).abs() < 2.0, "{:?}", s.light.azimuth_deg);
-        assert!((s.light.elevation_deg.unwrap() - 43.0).abs() < 3.0);
+        assert!((s.lights[0].azimuth_deg.unwrap() - 90.0).abs() < 2.0, "{:?}", s.lights[0].azimuth_deg);
+        assert!((s.lights[0].elevation_deg.unwrap() - 43.0).abs() < 3.0);
     }
 
     #[test]

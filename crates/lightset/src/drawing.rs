@@ -279,7 +279,17 @@ impl Sheet {
                 View::Side if level => [Vec3::new(0.0, at.y, -50.0), Vec3::new(0.0, at.y, 50.0)],
                 View::Side => [c[1], c[2]],
             };
-            self.line(Part::Wall, None, &ends, false);
+            match wall.opening.filter(|_| self.view == View::Plan) {
+                // drawn to both sides of a window
+                Some(o) => {
+                    let along = (ends[1] - ends[0]).normalize();
+                    let at = (Vec3::from(o.centre_m) - ends[0]).dot(&along);
+                    let [a, b] = [at - o.width_m / 2.0, at + o.width_m / 2.0].map(|t| ends[0] + along * t);
+                    self.line(Part::Wall, None, &[ends[0], a], false);
+                    self.line(Part::Wall, None, &[b, ends[1]], false);
+                }
+                None => self.line(Part::Wall, None, &ends, false),
+            }
         }
         let behind = set.walls.iter().filter(|w| w.is_background()).map(|w| w.position_m[2]).reduce(f64::max);
         if let Some(z) = behind {

@@ -19,3 +19,4 @@ pub mod notation;
 pub mod paper;
 pub mod set;
 pub mod throw;
+pub mod window;

@@ -88,6 +88,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
                 width_m: 6.0,
                 height_m: 5.0,
                 colour: [0.22; 3],
+                opening: None,
             },
             Wall {
                 position_m: [0.0, -plan.eye_height_m, 0.0],
@@ -95,6 +96,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
                 width_m: 8.0,
                 height_m: 8.0,
                 colour: [0.2; 3],
+                opening: None,
             },
         ]
         .into_iter()
@@ -122,6 +124,7 @@ fn table(subjects: &[Subject], lights: &[SetLight]) -> Option<Wall> {
         width_m: TABLE_M[0],
         height_m: TABLE_M[1],
         colour: [0.2; 3],
+        opening: None,
     })
 }
 

@@ -137,19 +137,7 @@ pub fn moods() -> &'static [Mood] {
     &TABLE.mood
 }
 
-/// Which wall a window is in, as the lens sees it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub enum WallSide {
-    /// Image left.
-    Left,
-    /// Image right.
-    Right,
-    /// Behind the subject.
-    Back,
-    /// Behind the lens.
-    Front,
-}
+pub use lightset::window::WallSide;
 
 /// A window of the room.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -457,8 +445,14 @@ impl Wish {
     fn walls(&self, kind: SubjectKind, eye: f64, behind: f64, paper: f64) -> Vec<Wall> {
         let WishRoom { width_m: w, depth_m: d, height_m: h, walls: colour, .. } = self.room;
         let (mid, z) = (h / 2.0 - eye, d / 2.0 - behind);
-        let wall =
-            |position_m, normal, width_m, height_m, colour| Wall { position_m, normal, width_m, height_m, colour };
+        let wall = |position_m, normal, width_m, height_m, colour| Wall {
+            position_m,
+            normal,
+            width_m,
+            height_m,
+            colour,
+            opening: None,
+        };
         // floors are darker than walls (common practice)
         let floor = colour.map(|c| 0.45 * c);
         let mut out = vec![
@@ -481,13 +475,13 @@ impl Wish {
         let up = WINDOW_UP_M.min(self.room.height_m - w.height_m / 2.0).max(w.height_m / 2.0) - eye;
         let half = self.room.width_m / 2.0;
         // the way its face looks, into the room
-        let (x, z, facing_deg) = match w.wall {
-            WallSide::Left => (0.01 - half, 0.3, 90.0),
-            WallSide::Right => (half - 0.01, 0.3, -90.0),
-            WallSide::Back => (0.0, 0.01 - behind, 0.0),
-            WallSide::Front => (0.0, self.room.depth_m - behind - 0.01, 180.0),
+        let (x, z) = match w.wall {
+            WallSide::Left => (0.01 - half, 0.3),
+            WallSide::Right => (half - 0.01, 0.3),
+            WallSide::Back => (0.0, 0.01 - behind),
+            WallSide::Front => (0.0, self.room.depth_m - behind - 0.01),
         };
-        RoomWindow { centre: Vec3::new(x, up, z), size_m: [w.width_m, w.height_m], facing_deg }
+        RoomWindow { centre: Vec3::new(x, up, z), size_m: [w.width_m, w.height_m], facing_deg: w.wall.facing_deg() }
     }
 }
 

@@ -5,14 +5,12 @@
 //! correlated over windows (Kuglin & Hines 1975); the peak is placed between pixels by a parabola through its neighbours.
 
 use crate::light::Light;
+use correlation::{Complex32, Square};
 use nalgebra::{DMatrix, DVector};
 use optics::photo::Photo;
 use optics::solve::median;
 use rayon::prelude::*;
-use rustfft::num_complex::Complex32;
-use rustfft::{Fft, FftPlanner};
 use serde::{Deserialize, Serialize};
-use std::sync::Arc;
 use utoipa::ToSchema;
 
 /// How a picture lies against the first.
@@ -165,80 +163,36 @@ fn field(photo: &Photo, from: [i64; 2], w: usize, h: usize, cell: u32) -> Field 
     Field { w, h, v }
 }
 
-/// Transforms both ways, of one side.
-struct Plans {
-    n: usize,
-    forward: Arc<dyn Fft<f32>>,
-    inverse: Arc<dyn Fft<f32>>,
-}
-
-impl Plans {
-    fn of(n: usize) -> Plans {
-        let mut planner = FftPlanner::<f32>::new();
-        Plans { n, forward: planner.plan_fft_forward(n), inverse: planner.plan_fft_inverse(n) }
-    }
-
-    fn both(&self, m: &mut [Complex32], plan: &Arc<dyn Fft<f32>>) {
-        for _ in 0..2 {
-            for row in m.chunks_mut(self.n) {
-                plan.process(row);
-            }
-            for i in 0..self.n {
-                for j in 0..i {
-                    m.swap(i * self.n + j, j * self.n + i);
-                }
-            }
+/// Shift of `b` against `a` where their fields agree best, between `least` and `most` both ways, and how clear the peak is. The mean
+/// of `a` counts nothing: one edge beside another of its kind, or the window's own border, is no agreement.
+fn shift(square: &Square, a: &Field, b: &Field, least: f64, most: f64) -> Option<([f64; 2], f32)> {
+    let n = square.side();
+    let put = |f: &Field| {
+        let mean = f.v.iter().sum::<Complex32>() / (f.v.len().max(1) as f32);
+        let mut m = square.empty();
+        for y in 0..f.h {
+            let row = f.v[y * f.w..(y + 1) * f.w].iter().map(|z| z - mean);
+            m[y * n..y * n + f.w].iter_mut().zip(row).for_each(|(m, z)| *m = z);
+        }
+        square.spectrum(&mut m);
+        m
+    };
+    let mut field = put(a);
+    square.correlate(&mut field, &put(b));
+    let mut best = (f32::MIN, 0usize);
+    let mut power = 0.0f32;
+    for (i, z) in field.iter().enumerate() {
+        power += z.re * z.re;
+        let within = |at: usize| (least..=most).contains(&square.shift(at));
+        if within(i % n) && within(i / n) && z.re > best.0 {
+            best = (z.re, i);
         }
     }
-
-    /// Shift of `b` against `a` where their fields agree best, between `least` and `most` both ways, and how clear the peak is. The mean
-    /// of `a` counts nothing: one edge beside another of its kind, or the window's own border, is no agreement.
-    fn shift(&self, a: &Field, b: &Field, least: f64, most: f64) -> Option<([f64; 2], f32)> {
-        let n = self.n;
-        let put = |f: &Field| {
-            let mean = f.v.iter().sum::<Complex32>() / (f.v.len().max(1) as f32);
-            let mut m = vec![Complex32::default(); n * n];
-            for y in 0..f.h {
-                let row = f.v[y * f.w..(y + 1) * f.w].iter().map(|z| z - mean);
-                m[y * n..y * n + f.w].iter_mut().zip(row).for_each(|(m, z)| *m = z);
-            }
-            m
-        };
-        let (mut ma, mut mb) = (put(a), put(b));
-        self.both(&mut ma, &self.forward);
-        self.both(&mut mb, &self.forward);
-        ma.iter_mut().zip(&mb).for_each(|(p, q)| *p = p.conj() * q);
-        self.both(&mut ma, &self.inverse);
-        let signed = |k: usize| if k > n / 2 { k as f64 - n as f64 } else { k as f64 };
-        let mut best = (f32::MIN, 0usize);
-        let mut power = 0.0f32;
-        for (i, z) in ma.iter().enumerate() {
-            power += z.re * z.re;
-            let (x, y) = (signed(i % n), signed(i / n));
-            let within = |v: f64| v >= least && v <= most;
-            if within(x) && within(y) && z.re > best.0 {
-                best = (z.re, i);
-            }
-        }
-        let rms = (power / (n * n) as f32).sqrt().max(1e-12);
-        if best.0.is_nan() || best.0 <= 0.0 {
-            return None;
-        }
-        let (x, y) = (best.1 % n, best.1 / n);
-        let at = |dx: i64, dy: i64| {
-            let wrap = |v: usize, d: i64| (v as i64 + d).rem_euclid(n as i64) as usize;
-            ma[wrap(y, dy) * n + wrap(x, dx)].re
-        };
-        // a parabola through the logarithms of three: a bell-shaped peak is one then
-        let between = |l: f32, c: f32, r: f32| {
-            let [l, c, r] = [l, c, r].map(|v| f64::from(v.max(1e-6 * best.0)).ln());
-            let bend = l - 2.0 * c + r;
-            if bend < -1e-9 { (0.5 * (l - r) / bend).clamp(-0.6, 0.6) } else { 0.0 }
-        };
-        let c = at(0, 0);
-        let shift = [signed(x) + between(at(-1, 0), c, at(1, 0)), signed(y) + between(at(0, -1), c, at(0, 1))];
-        Some((shift, best.0 / rms))
+    let rms = (power / (n * n) as f32).sqrt().max(1e-12);
+    if best.0.is_nan() || best.0 <= 0.0 {
+        return None;
     }
+    Some((square.peak(&field, best.1), best.0 / rms))
 }
 
 /// Where a picture lies against the first.
@@ -256,11 +210,11 @@ pub fn lies(first: &Photo, other: &Photo) -> Result<Lies, String> {
     }
     let cell = w.max(h).div_ceil(COARSE).max(1);
     let (cw, ch) = ((w / cell) as usize, (h / cell) as usize);
-    let plans = Plans::of(FIELD);
+    let square = Square::of(FIELD);
     let whole = |p: &Photo| field(p, [0, 0], cw, ch, cell);
     let (start, _) = {
         let reach = f64::from(COARSE) / 4.0;
-        plans.shift(&whole(first), &whole(other), -reach, reach).unwrap_or(([0.0; 2], 0.0))
+        shift(&square, &whole(first), &whole(other), -reach, reach).unwrap_or(([0.0; 2], 0.0))
     };
     let start = start.map(|v| (v * f64::from(cell)).round() as i64);
     // windows all over the picture, in reach of where the whole lies
@@ -282,7 +236,7 @@ pub fn lies(first: &Photo, other: &Photo) -> Result<Lies, String> {
         let more = 2 * reach as usize;
         let corner = [from[0] + start[0] - reach, from[1] + start[1] - reach];
         let b = field(other, corner, ww + more, wh + more, 1);
-        let (s, clear) = plans.shift(&a, &b, 0.0, more as f64)?;
+        let (s, clear) = shift(&square, &a, &b, 0.0, more as f64)?;
         let middle = [from[0] as f64 + ww as f64 / 2.0, from[1] as f64 + wh as f64 / 2.0];
         let back = |k: usize| s[k] - reach as f64 + start[k] as f64;
         (clear > CLEAR).then_some((middle, [back(0), back(1)]))

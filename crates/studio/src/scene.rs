@@ -5,7 +5,7 @@ use crate::lamp::{Lamp, lamp};
 use crate::math::{Rgb, V, hash, turn_of, upright, v};
 use crate::mesh::Paint;
 use crate::subjects::{Form, Part, Stuff, parts};
-use lightset::set::{Board, BoardFinish, Flag, FlagPattern, LightSet};
+use lightset::set::{Board, BoardFinish, Flag, FlagPattern, LightSet, Opening};
 use nalgebra::Matrix3;
 use optics::geometry::AzEl;
 
@@ -59,12 +59,21 @@ pub(crate) struct Quad {
     pub n: V,
     pub half: (f32, f32),
     pub what: Flat,
+    /// Middle and half sizes of a hole, in -1..1 of its own
+    hole: Option<[f32; 4]>,
 }
 
 impl Quad {
     fn new(centre: V, n: V, width: f64, height: f64, what: Flat) -> Quad {
         let (u, w) = upright(&n);
-        Quad { centre, u, v: w, n, half: (width as f32 / 2.0, height as f32 / 2.0), what }
+        Quad { centre, u, v: w, n, half: (width as f32 / 2.0, height as f32 / 2.0), what, hole: None }
+    }
+
+    fn opened(self, by: &Opening) -> Quad {
+        let off = v(by.centre_m) - self.centre;
+        let (w, h) = (by.width_m as f32 / 2.0, by.height_m as f32 / 2.0);
+        let (x, y) = self.half;
+        Quad { hole: Some([off.dot(&self.u) / x, off.dot(&self.v) / y, w / x, h / y]), ..self }
     }
 
     /// Matte reflectance of the front.
@@ -105,6 +114,9 @@ impl Quad {
     }
 
     fn solid(&self, x: f32, y: f32) -> bool {
+        if let Some([hx, hy, w, h]) = self.hole {
+            return (x - hx).abs() > w || (y - hy).abs() > h;
+        }
         let Flat::Flag(pattern) = self.what else { return true };
         match pattern {
             FlagPattern::Solid => true,
@@ -241,13 +253,12 @@ impl Scene {
         }
         let mut quads = Vec::new();
         for w in &set.walls {
-            quads.push(Quad::new(
-                v(w.position_m),
-                v(w.normal).normalize(),
-                w.width_m,
-                w.height_m,
-                Flat::Wall(w.colour.map(|c| c as f32)),
-            ));
+            let paint = Flat::Wall(w.colour.map(|c| c as f32));
+            let wall = Quad::new(v(w.position_m), v(w.normal).normalize(), w.width_m, w.height_m, paint);
+            quads.push(match &w.opening {
+                Some(o) => wall.opened(o),
+                None => wall,
+            });
         }
         for Board { position_m, aim_m, width_m, height_m, finish } in &set.boards {
             let c = v(*position_m);

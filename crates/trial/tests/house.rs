@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 
 /// Floors from the ground up; nothing imports what stands beside it.
 const FLOORS: [&[&str]; 10] = [
-    &["optics"],
+    &["optics", "correlation"],
     &["lightset", "pictures", "heads"],
     &["direction"],
     &["evidence"],

@@ -812,7 +812,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The sun of a place and a time as a light of a set. */
+        /** The sun of a place and a time as a light of a set; through a window, with the sky it shows and what hangs in it. */
         post: operations["place_sun"];
         delete?: never;
         options?: never;
@@ -2101,6 +2101,23 @@ export interface paths {
         post: operations["sign_in"];
         /** Sign out. */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What may hang in a window. */
+        get: operations["all_sheers"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -6698,6 +6715,21 @@ export interface components {
             /** @description Title. */
             title: string;
         };
+        /** @description A level rectangle cut out of a wall. */
+        Opening: {
+            /** @description Its middle, metres, set frame. */
+            centre_m: components["schemas"]["Triple"];
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
+        };
         /** @description The second solution of an ambiguous gaze. */
         OtherDirection: {
             /**
@@ -8458,6 +8490,23 @@ export interface components {
              */
             near_m: number;
         };
+        /** @description What hangs in a window. */
+        Sheer: {
+            /** @description Stable name. */
+            id: string;
+            /** @description Name for people. */
+            name: string;
+            /**
+             * Format: double
+             * @description Share that comes through to all sides.
+             */
+            scattered: number;
+            /**
+             * Format: double
+             * @description Share of the light that goes on as it came.
+             */
+            straight: number;
+        };
         /** @description A sheet of diffusion. */
         Sheet: {
             /**
@@ -9226,6 +9275,12 @@ export interface components {
             /** @description Remarks. */
             warnings: components["schemas"]["MixWarning"][];
         };
+        /** @description A place and a time, and the window their light comes in by. */
+        SunAsked: {
+            /** @description Where and when. */
+            sun: components["schemas"]["SunWanted"];
+            window?: components["schemas"]["WindowAsked"] | null;
+        };
         /** @description Place and time of a picture, and where its lens looked. */
         SunFacts: {
             /** @description Date and time with its distance from Greenwich (RFC 3339). */
@@ -9268,12 +9323,14 @@ export interface components {
              */
             sd_deg: number;
         };
-        /** @description The sun as a light. */
+        /** @description Daylight as lights of a set. */
         SunStands: {
-            /** @description The light. */
-            light: components["schemas"]["SetLight"];
+            /** @description The lights: they take the places of those of the same names. */
+            lights: components["schemas"]["SetLight"][];
             /** @description In sentences. */
             says: string[];
+            /** @description The set's walls, one of them with a window; as they were if absent. */
+            walls?: components["schemas"]["Wall"][] | null;
         };
         /** @description A time at which the sun stands as high as a light that was read. */
         SunTime: {
@@ -9738,6 +9795,7 @@ export interface components {
             height_m: number;
             /** @description Direction its face looks, need not be unit. */
             normal: components["schemas"]["Triple"];
+            opening?: components["schemas"]["Opening"] | null;
             /** @description Centre. */
             position_m: components["schemas"]["Triple"];
             /**
@@ -9891,6 +9949,48 @@ export interface components {
              * @description Diffuse reflectance in 0..1.
              */
             reflectance: number;
+        };
+        /** @description A window of a set. */
+        WindowAsked: {
+            /** @description The set as it stands. */
+            set: components["schemas"]["LightSet"];
+            /** @description The window. */
+            window: components["schemas"]["WindowWanted"];
+        };
+        /** @description A window and what hangs in it. */
+        WindowWanted: {
+            /**
+             * Format: double
+             * @description How far its middle lies along the wall from straight beside the eyes, metres: towards the lens in a side wall, to camera
+             *     right in the others.
+             */
+            along_m?: number;
+            /**
+             * Format: double
+             * @description Metres from the subject's eyes to that wall; where the set has the wall already, it stands where it stands.
+             */
+            away_m: number;
+            /**
+             * Format: double
+             * @description Height.
+             */
+            height_m: number;
+            /** @description The sky is covered: no sun. */
+            overcast?: boolean;
+            /** @description What hangs in it, by its stable name. */
+            sheer: string;
+            /**
+             * Format: double
+             * @description How far its middle lies over the eyes, metres.
+             */
+            up_m?: number;
+            /** @description The wall it is in. */
+            wall: components["schemas"]["WallSide"];
+            /**
+             * Format: double
+             * @description Width.
+             */
+            width_m: number;
         };
         /** @description What is wanted, without a picture. */
         Wish: {
@@ -12344,7 +12444,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SunWanted"];
+                "application/json": components["schemas"]["SunAsked"];
             };
         };
         responses: {
@@ -15881,6 +15981,25 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    all_sheers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheer"][];
+                };
             };
         };
     };

@@ -3,6 +3,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, data, pictureUrl, type Choices, type LightSet, type LineWay, type PlanView, type SetLight, type Thing } from '../api/client'
 import { useRouter } from 'vue-router'
+import type { components } from '../api/schema'
 import { useBench } from '../bench/bench'
 import { useCase } from '../cases/case'
 import SlantLine from '../halo/SlantLine.vue'
@@ -141,11 +142,15 @@ function takeLine(way: LineWay) {
 }
 const wantsSun = ref(false)
 const sunSays = ref<string[]>([])
-/** The sun in place of an earlier one. */
-function putSun(light: SetLight, says: string[]) {
+/** Daylight in place of an earlier one. */
+function putSun(found: components['schemas']['SunStands']) {
   wantsSun.value = false
-  sunSays.value = says
-  edit((s) => (s.lights = [...s.lights.filter((l) => l.name !== light.name), light]))
+  sunSays.value = found.says
+  const names = ['sun', 'window']
+  edit((s) => {
+    s.lights = [...s.lights.filter((l) => !names.includes(l.name)), ...found.lights]
+    if (found.walls) s.walls = found.walls
+  })
 }
 /** Width and height of a source's bright face, metres. */
 function faceOf(source: SetLight['source']): [number, number] {
@@ -332,7 +337,7 @@ const status = computed(() => {
       <div class="adds">
         <BButton size="sm" variant="secondary" data-test="add-light" @click="addLight">Add a light</BButton>
         <BButton size="sm" variant="secondary" data-test="add-board" @click="addBoard">Add a white board</BButton>
-        <BButton size="sm" variant="secondary" data-test="add-sun" @click="wantsSun = true">Add the sun…</BButton>
+        <BButton size="sm" variant="secondary" data-test="add-sun" @click="wantsSun = true">Add daylight…</BButton>
         <BButton size="sm" variant="secondary" data-test="add-cutter" :disabled="!set.lights.length" @click="addCutter">Add a slit</BButton>
         <span class="files">Save: <a v-for="f in files" :key="f.as" :href="fileOf(f.as)" :download="`set.${f.as}`" :data-test="`save-${f.as}`">{{ f.text }}</a></span>
         <LargePicture :case-id="caseId" @begin="stage.flush()" />
@@ -348,7 +353,7 @@ const status = computed(() => {
       </div>
       <RoomEditor v-if="set.ambient" :room="set.ambient" :case-id="caseId" :frame="shownBall" @remember="stage.remember()" @move="moveRoom" @edit="editRoom" />
       <WalkEditor :walk="set.walk_m ?? []" :meter="stage.meter" :units="units" @edit="(walk) => edit((s) => (s.walk_m = walk))" />
-      <SunDialog v-if="wantsSun" :case-id="caseId" @put="putSun" @close="wantsSun = false" />
+      <SunDialog v-if="wantsSun && set" :case-id="caseId" :set="set" @put="putSun" @close="wantsSun = false" />
       <p v-for="s in sunSays" :key="s" class="quiet small m-0" data-test="sun-says">{{ s }}</p>
       <SubjectEditor v-if="set.subjects[0]" :subject="set.subjects[0]" @edit="editSubject" />
       <p class="quiet small mb-0">Levels are stops against the exposure the camera is set for. f-numbers of single lights are for a meter turned to the light, at this shutter and ISO.</p>

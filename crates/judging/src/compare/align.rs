@@ -6,12 +6,11 @@
 //! transform over scales and turns (Kuglin & Hines 1975 for the shift), and the best is refined to a homography by
 //! least squares over a pyramid (Lucas & Kanade 1981).
 
+use correlation::{Complex32, Square};
 use evidence::marks::Marks;
 use nalgebra::{DVector, Matrix3, Vector3};
 use optics::photo::Photo;
 use optics::solve::levenberg_marquardt;
-use rustfft::FftPlanner;
-use rustfft::num_complex::Complex32;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -253,29 +252,16 @@ fn agreement(a: &Field, b: &Field, h: &Matrix3<f64>) -> (f64, f64) {
 
 /// The best shifts for each scale and turn.
 fn coarse(a: &Field, b: &Field) -> Vec<Candidate> {
-    let mut planner = FftPlanner::<f32>::new();
-    let (forward, inverse) = (planner.plan_fft_forward(FIELD), planner.plan_fft_inverse(FIELD));
-    let transform = |m: &mut Vec<Complex32>, plan: &std::sync::Arc<dyn rustfft::Fft<f32>>| {
-        for _ in 0..2 {
-            for row in m.chunks_mut(FIELD) {
-                plan.process(row);
-            }
-            for i in 0..FIELD {
-                for j in 0..i {
-                    m.swap(i * FIELD + j, j * FIELD + i);
-                }
-            }
-        }
-    };
-    let mut take = vec![Complex32::default(); FIELD * FIELD];
+    let square = Square::of(FIELD);
+    let mut take = square.empty();
     for y in 0..b.h {
         for x in 0..b.w {
             take[y * FIELD + x] = b.v[y * b.w + x];
         }
     }
-    transform(&mut take, &forward);
+    square.spectrum(&mut take);
     let mut out = Vec::new();
-    let mut m = vec![Complex32::default(); FIELD * FIELD];
+    let mut m = square.empty();
     for scale in SCALES {
         for turn in TURNS {
             let (s, c) = f64::to_radians(turn).sin_cos();
@@ -294,14 +280,10 @@ fn coarse(a: &Field, b: &Field) -> Vec<Candidate> {
                     }
                 }
             }
-            transform(&mut m, &forward);
-            for (p, q) in m.iter_mut().zip(&take) {
-                *p = p.conj() * q;
-            }
-            transform(&mut m, &inverse);
+            square.spectrum(&mut m);
+            square.correlate(&mut m, &take);
             let best = (0..FIELD * FIELD).max_by(|i, j| m[*i].re.total_cmp(&m[*j].re)).unwrap_or(0);
-            let signed = |k: usize| if k > FIELD / 2 { k as f64 - FIELD as f64 } else { k as f64 };
-            let (tx, ty) = (signed(best % FIELD), signed(best / FIELD));
+            let (tx, ty) = (square.shift(best % FIELD), square.shift(best / FIELD));
             let h = Matrix3::new(
                 scale * c,
                 -scale * s,

@@ -103,6 +103,11 @@ impl LightSet {
             range(&format!("walls[{i}].width_m"), w.width_m, 0.005, 200.0, "metres")?;
             range(&format!("walls[{i}].height_m"), w.height_m, 0.005, 200.0, "metres")?;
             reflectance(&format!("walls[{i}].colour"), &w.colour)?;
+            if let Some(o) = &w.opening {
+                place(&format!("walls[{i}].opening.centre_m"), &o.centre_m)?;
+                range(&format!("walls[{i}].opening.width_m"), o.width_m, 0.005, 200.0, "metres")?;
+                range(&format!("walls[{i}].opening.height_m"), o.height_m, 0.005, 200.0, "metres")?;
+            }
         }
         if let Some(a) = &self.ambient {
             a.check().map_err(|e| format!("ambient.{e}"))?;

@@ -328,6 +328,21 @@ pub struct Wall {
     /// Linear RGB reflectance.
     #[schema(value_type = optics::geometry::Triple)]
     pub colour: [f64; 3],
+    /// A hole in it, as of a window: light goes through.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub opening: Option<Opening>,
+}
+
+/// A level rectangle cut out of a wall.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Opening {
+    /// Its middle, metres, set frame.
+    #[schema(value_type = optics::geometry::Triple)]
+    pub centre_m: [f64; 3],
+    /// Width.
+    pub width_m: f64,
+    /// Height.
+    pub height_m: f64,
 }
 
 impl Wall {

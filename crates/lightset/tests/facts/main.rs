@@ -6,6 +6,7 @@ mod cutters;
 mod lamps;
 mod papers;
 mod sets;
+mod windows;
 
 use lightset::light_meter::LightMeter;
 use lightset::set::LightSet;

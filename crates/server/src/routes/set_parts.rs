@@ -14,6 +14,7 @@ use lightset::doors::{Doors, doors};
 use lightset::gel::{Gel, gels, with_gel};
 use lightset::line::{LinePlan, LineWanted, line};
 use lightset::set::{LightSet, SetLight};
+use lightset::window::{Sheer, WindowWanted, sheers, through_window};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use utoipa_axum::router::OpenApiRouter;
@@ -26,6 +27,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(put_gel))
         .routes(routes!(hang_doors))
         .routes(routes!(place_sun))
+        .routes(routes!(all_sheers))
         .routes(routes!(draw_line))
 }
 
@@ -118,17 +120,50 @@ async fn hang_doors(
     app.work.run(Pace::Quick, hang).await?.map(Json).map_err(Problem::bad)
 }
 
-/// The sun of a place and a time as a light of a set.
-#[utoipa::path(post, path = "/cases/{id}/set/sun", tag = "sets", params(("id" = Uuid, Path)), request_body = SunWanted,
+/// A place and a time, and the window their light comes in by.
+#[derive(Deserialize, ToSchema)]
+pub struct SunAsked {
+    /// Where and when.
+    pub sun: SunWanted,
+    /// The window; none outdoors.
+    #[serde(default)]
+    pub window: Option<WindowAsked>,
+}
+
+/// A window of a set.
+#[derive(Deserialize, ToSchema)]
+pub struct WindowAsked {
+    /// The set as it stands.
+    #[schema(value_type = LightSet)]
+    pub set: serde_json::Value,
+    /// The window.
+    pub window: WindowWanted,
+}
+
+/// The sun of a place and a time as a light of a set; through a window, with the sky it shows and what hangs in it.
+#[utoipa::path(post, path = "/cases/{id}/set/sun", tag = "sets", params(("id" = Uuid, Path)), request_body = SunAsked,
     responses((status = 200, body = SunStands), (status = 400, body = Problem), (status = 404, body = Problem)))]
 async fn place_sun(
     State(app): State<App>,
     Me(me): Me,
     Path(case): Path<Uuid>,
-    Body(wanted): Body<SunWanted>,
+    Body(asked): Body<SunAsked>,
 ) -> Answer<Json<SunStands>> {
     must_own(&app, me.id, case).await?;
-    sun_light(&wanted).map(Json).map_err(Problem::bad)
+    let stands = match asked.window {
+        None => sun_light(&asked.sun),
+        Some(w) => {
+            let set = parse_set(w.set)?;
+            app.work.run(Pace::Quick, move || through_window(&set, &asked.sun, &w.window)).await?
+        }
+    };
+    stands.map(Json).map_err(Problem::bad)
+}
+
+/// What may hang in a window.
+#[utoipa::path(get, path = "/sheers", tag = "tables", responses((status = 200, body = Vec<Sheer>)))]
+async fn all_sheers() -> Json<Vec<Sheer>> {
+    Json(sheers().to_vec())
 }
 
 /// Which directions a source must fill for a bright line on a bottle or can, and what of my kit does it from where.

@@ -1,7 +1,9 @@
 //! Cutters against what a meter finds behind them: similar triangles say how high the band is and how wide its edges are.
 
 use lightset::cutter::{Band, cutter, cutter_beside};
+use lightset::daylight::SunWanted;
 use lightset::set::LightSet;
+use lightset::window::{WallSide, WindowWanted, through_window};
 use optics::geometry::{Vec3, upright};
 use serde_json::{Value, json};
 use studio::{flat_at, meter};
@@ -120,4 +122,47 @@ fn a_cutter_in_the_lamp_or_in_the_face_is_refused() {
     // an edge wider than the band: the middle never has all of the light
     let dim = of(0.1, 0.4).expect("a cutter");
     assert!((dim.loses_stops - 2.0).abs() < 1e-9, "{}", dim.loses_stops);
+}
+
+/// The sun through a window of a room: in its patch a meter shows what the sun gives there, beside it only the window's own light;
+/// the wall without its window keeps all of it out.
+#[test]
+fn the_sun_falls_where_the_window_lets_it() {
+    let bare = LightSet::from_value(json!({ "format": "slant-set/1",
+        "camera": {"position_m": [0, 0, 2.2], "vfov_deg": 14, "exposure": {"f_number": 8, "shutter_s": 0.004, "iso": 100}} }))
+    .expect("a set")
+    .set;
+    let sun = SunWanted { latitude_deg: 0.0, longitude_deg: 0.0, at: "2026-03-20T09:00:00Z".into(), heading_deg: 0.0 };
+    let window = WindowWanted {
+        wall: WallSide::Right,
+        away_m: 2.0,
+        along_m: 0.0,
+        up_m: 1.85,
+        width_m: 0.8,
+        height_m: 0.8,
+        sheer: "none".into(),
+        overcast: false,
+    };
+    let stands = through_window(&bare, &sun, &window).expect("a window");
+    let s = LightSet { lights: stands.lights, walls: stands.walls.expect("walls"), ..bare };
+    let to = s.lights[0].position().normalize();
+    // beside the beam: a metre towards the lens
+    let places = [(Vec3::zeros(), to), (Vec3::new(0.0, 0.0, 1.0), to)];
+    let metered = |s: &LightSet| flat_at(s, &places).expect("metered");
+    let all = metered(&s);
+    let only =
+        |name: &str| LightSet { lights: s.lights.iter().filter(|l| l.name == name).cloned().collect(), ..s.clone() };
+    let (by_sun, by_window) = (metered(&only("sun")), metered(&only("window")));
+    // f/8, 1/250, ISO 100: 250 N^2 / (t S) lux are one
+    let lightset::set::Level::Lux { lux } = s.lights[0].level else { panic!("lux") };
+    assert!((by_sun[0] / (lux / (250.0 * 64.0 / (0.004 * 100.0))) - 1.0).abs() < 0.02, "{} for {lux} lux", by_sun[0]);
+    // what is left of the sun there is what the wall sends back
+    assert!(by_sun[1] < 0.02 * by_sun[0], "{by_sun:?}");
+    assert!(
+        (all[0] / (by_sun[0] + by_window[0]) - 1.0).abs() < 0.02
+            && (all[1] / (by_sun[1] + by_window[1]) - 1.0).abs() < 0.02
+    );
+    let mut shut = only("sun");
+    shut.walls.iter_mut().for_each(|w| w.opening = None);
+    assert!(metered(&shut)[0] < 1e-6);
 }
