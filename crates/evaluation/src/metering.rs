@@ -27,6 +27,42 @@ pub(crate) struct Options {
 struct Metered {
     set: serde_json::Value,
     places: Vec<Place>,
+    /// what is left of the light along a line up through a band
+    #[serde(default)]
+    profile: Option<Profile>,
+}
+
+#[derive(Deserialize)]
+struct Profile {
+    up_m: Vec<f64>,
+    share: Vec<f64>,
+}
+
+/// How far a band may be off, as a share.
+const BAND_WANTED: f64 = 0.1;
+/// Part of its whole edge from a quarter to three quarters of the light, for a rectangle (it is linear) and for a disc (by its chords).
+const QUARTERS: [f64; 2] = [0.5, 0.404];
+
+impl Profile {
+    /// Where the share crosses a value, from the middle outwards.
+    fn crosses(&self, share: f64, up: bool) -> Option<f64> {
+        let mut side: Vec<(f64, f64)> = self.up_m.iter().copied().zip(self.share.iter().copied()).collect();
+        side.retain(|(y, _)| if up { *y >= 0.0 } else { *y <= 0.0 });
+        if !up {
+            side.reverse();
+        }
+        let pair = side.windows(2).find(|w| w[0].1 >= share && w[1].1 < share)?;
+        let t = (pair[0].1 - share) / (pair[0].1 - pair[1].1);
+        Some(pair[0].0 + t * (pair[1].0 - pair[0].0))
+    }
+
+    /// Height of the band where the light is half, and the whole width of its edges, metres.
+    fn band(&self, is_disc: bool) -> Option<[f64; 2]> {
+        let at = |share: f64, up: bool| self.crosses(share, up);
+        let height = at(0.5, true)? - at(0.5, false)?;
+        let edge = |up: bool| Some((at(0.25, up)? - at(0.75, up)?).abs());
+        Some([height, (edge(true)? + edge(false)?) / 2.0 / QUARTERS[usize::from(is_disc)]])
+    }
 }
 
 #[derive(Deserialize)]
@@ -67,6 +103,7 @@ fn solved(set: &LightSet) -> Result<Option<(LightSet, f64)>, Failure> {
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let text = std::fs::read_to_string(&o.file).map_err(|e| Failure::Input(format!("{}: {e}", o.file.display())))?;
     let mut all: Vec<f64> = Vec::new();
+    let mut bands: [Vec<f64>; 2] = [Vec::new(), Vec::new()];
     let (mut plain, mut whole, mut times, mut dragged) = (Vec::new(), 0, Vec::new(), Vec::new());
     let lines: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
     if let Some(out) = &o.solve {
@@ -108,6 +145,23 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             }
         }
         whole += usize::from(worst <= WANTED);
+        let is_disc = set.lights.first().is_some_and(|l| matches!(l.source, lightset::set::Source::Disc { .. }));
+        if let Some(found) = m.profile.as_ref().and_then(|p| p.band(is_disc)) {
+            let meter = studio::meter(&set).map_err(Failure::Input)?;
+            let told = meter.flags.first().ok_or_else(|| Failure::Input(format!("line {}: no band is told", i + 1)))?;
+            for ((told, found), off) in [told.band.height_m, told.band.edge_m].into_iter().zip(found).zip(&mut bands) {
+                off.push((told / found - 1.0).abs());
+            }
+            if o.verbose {
+                println!(
+                    "set {i}: band {:.1} mm told, {:.1} found; edges {:.1}, {:.1}",
+                    1e3 * told.band.height_m,
+                    1e3 * found[0],
+                    1e3 * told.band.edge_m,
+                    1e3 * found[1]
+                );
+            }
+        }
     }
     let part = |list: &mut Vec<f64>, q: f64| {
         list.sort_by(f64::total_cmp);
@@ -129,6 +183,15 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         part(&mut plain, 0.9),
         part(&mut plain, 1.0)
     );
+    if !bands[0].is_empty() {
+        println!("\n| bands of slits and blinds | sets | median | worst | within {:.0} % |", 100.0 * BAND_WANTED);
+        println!("|---|---|---|---|---|");
+        for (what, off) in ["height", "edges"].into_iter().zip(&mut bands) {
+            let within = off.iter().filter(|o| **o <= BAND_WANTED).count();
+            let (median, worst, n) = (100.0 * part(off, 0.5), 100.0 * part(off, 1.0), off.len());
+            println!("| {what} | {n} | {median:.1} % | {worst:.1} % | {within} |");
+        }
+    }
     println!(
         "\nTen places of a set in {:.0} ms (median), {:.0} ms (90 %); all that Rebuild shows of a set while a light is dragged in \
          {:.0} ms, {:.0} ms.",

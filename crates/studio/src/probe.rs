@@ -8,7 +8,7 @@ use crate::mesh::Paint;
 use crate::scene::{Hit, Scene};
 use crate::subjects::Stuff;
 use crate::trace::{Bounce, Gathered, Job, bounce_in};
-use lightset::set::LightSet;
+use lightset::set::{Flag, FlagPattern, LightSet};
 use optics::geometry::Vec3;
 use optics::photo::luminance;
 use rayon::prelude::*;
@@ -18,6 +18,8 @@ use rayon::prelude::*;
 const PASSES: u32 = 256;
 const FEWEST_PASSES: u32 = 16;
 const USUAL: usize = 12;
+/// So many times as many where light falls through openings: each ray meets one or none.
+const FOR_HOLES: u32 = 4;
 /// Cells in which light on flat things is metered, over all of them and all lamps, and along a side of one.
 const CELLS: f64 = 120_000.0;
 const FEWEST_CELLS: usize = 4;
@@ -63,6 +65,8 @@ impl Probe {
         let foils = scene.quads.iter().filter(|q| q.gloss().is_some()).count();
         let each = wanted.len() * (1 + foils);
         let passes = (PASSES / each.div_ceil(USUAL).next_power_of_two() as u32).max(FEWEST_PASSES);
+        let holes = |f: &Flag| !matches!(f.pattern, FlagPattern::Solid);
+        let passes = if set.flags.iter().any(holes) { FOR_HOLES * passes } else { passes };
         Probe { scene, bounce, wanted, passes }
     }
 

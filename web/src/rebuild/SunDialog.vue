@@ -78,6 +78,9 @@ async function put() {
   gap: 0.6rem;
   margin-bottom: 0.5rem;
 }
+.sun label {
+  font-size: 0.86rem;
+}
 .pane {
   padding-left: 0.6rem;
   border-left: 3px solid var(--line);
