@@ -76,16 +76,25 @@ fn add_noise(out: &mut [f32], full_well: f64, seed: u32) {
 
 /// 8-bit sRGB: values over 1 are white; with a tone curve about middle grey if asked for.
 pub fn encode(linear: &[f32], spec: &PictureSpec) -> Vec<u8> {
-    let curve: Vec<u8> = (0..=4096u32).map(|i| coded(f64::from(i) / 4096.0, spec.contrast)).collect();
+    let steps = |most: f32| -> Vec<u8> {
+        let at = |i: u32| f64::from(most) * f64::from(i) / f64::from(STEPS);
+        (0..=STEPS).map(|i| coded(at(i), spec.contrast)).collect()
+    };
+    // fine steps in the dark, where the code changes fast
+    let (dark, curve) = (steps(DARK), steps(1.0));
+    let of = |table: &[u8], x: f32| table[(x * STEPS as f32 + 0.5) as usize];
     linear
         .par_iter()
         .map(|v| {
-            // fine steps in the dark, where the code changes fast
             let x = v.clamp(0.0, 1.0);
-            if x < 0.02 { coded(f64::from(x), spec.contrast) } else { curve[(x * 4096.0 + 0.5) as usize] }
+            if x < DARK { of(&dark, x / DARK) } else { of(&curve, x) }
         })
         .collect()
 }
+
+/// Steps of the tables of codes, and up to where the finer one goes.
+const STEPS: u32 = 4096;
+const DARK: f32 = 0.02;
 
 /// Code of a linear value: sRGB (IEC 61966-2-1), then `x + c x (1 - x) (x - g)` about the code of 18 %.
 fn coded(v: f64, contrast: f64) -> u8 {

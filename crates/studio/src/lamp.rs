@@ -2,8 +2,11 @@
 
 use crate::emitter::{Emitter, Glow, Grid, Outline};
 use crate::math::{V, point, upright, v};
-use lightset::set::{BouncePatch, SetLight};
+use lightset::set::{BouncePatch, Level, SetLight};
+use lru::LruCache;
 use optics::geometry::Vec3;
+use std::num::NonZeroUsize;
+use std::sync::{LazyLock, Mutex};
 
 /// A light ready to shine: the faces its light leaves from, at unit level.
 #[derive(Debug, Clone)]
@@ -75,13 +78,27 @@ const SHEET: usize = 32;
 /// The faces a light leaves from, scaled so that together they give the irradiance 1 where the light is metered (the reference
 /// point) on a surface facing them.
 pub fn lamp(l: &SetLight) -> Lamp {
+    // while one is dragged, the others are as they were
+    let key = serde_json::to_string(&SetLight { level: Level::Stops { stops: 0.0 }, cct_k: None, ..l.clone() }).ok();
+    if let Some(kept) = key.as_ref().and_then(|k| KEPT.lock().ok()?.get(k).cloned()) {
+        return kept;
+    }
     let mut faces = raw_lamp(l);
     let facing = vector_irradiance(&faces, &l.metered_at().cast()).0.norm();
     if facing > 1e-12 {
         faces.iter_mut().for_each(|f| f.radiance /= facing);
     }
-    Lamp { faces, facing }
+    let made = Lamp { faces, facing };
+    if let (Some(key), Ok(mut kept)) = (key, KEPT.lock()) {
+        kept.put(key, made.clone());
+    }
+    made
 }
+
+/// Lamps of the sets that were looked at last.
+static KEPT: LazyLock<Mutex<LruCache<String, Lamp>>> = LazyLock::new(|| Mutex::new(LruCache::new(MOST_KEPT)));
+/// Some kilobytes each.
+const MOST_KEPT: NonZeroUsize = NonZeroUsize::new(256).unwrap();
 
 /// The faces a light leaves from, for a lamp whose own face has the radiance 1.
 fn raw_lamp(l: &SetLight) -> Vec<Emitter> {

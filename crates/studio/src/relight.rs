@@ -57,31 +57,32 @@ pub fn light(set: &LightSet, plates: &Plates) -> Result<Vec<f32>, String> {
 /// A weighted Gaussian blur of values over a picture `w` wide; weights nought where nothing is known.
 fn blurred(values: &[f32], weights: &[f32], w: usize, sd: f32) -> (Vec<f32>, Vec<f32>) {
     let reach = (2.5 * sd).ceil() as isize;
-    let kernel: Vec<f32> = (-reach..=reach).map(|k| (-(k as f32 / sd).powi(2) / 2.0).exp()).collect();
-    let total: f32 = kernel.iter().sum();
+    let kernel: Vec<(isize, f32)> = (-reach..=reach).map(|k| (k, (-(k as f32 / sd).powi(2) / 2.0).exp())).collect();
+    let total: f32 = kernel.iter().map(|k| k.1).sum();
     let h = values.len() / w;
-    let pass =
-        |v: &[f32], wt: &[f32], step: usize, line: &(dyn Fn(usize) -> (usize, usize) + Sync)| -> (Vec<f32>, Vec<f32>) {
-            (0..v.len())
-                .into_par_iter()
-                .map(|i| {
-                    let (at, most) = line(i);
-                    let (mut s, mut n) = (0.0, 0.0);
-                    for (k, g) in kernel.iter().enumerate() {
-                        let to = at as isize + k as isize - reach;
-                        if to < 0 || to >= most as isize {
-                            continue;
-                        }
-                        let j = (i as isize + (to - at as isize) * step as isize) as usize;
-                        s += g * v[j] * wt[j];
-                        n += g * wt[j];
-                    }
-                    (if n > 1e-6 { s / n } else { v[i] }, n / total)
-                })
-                .unzip()
-        };
-    let (v, n) = pass(values, weights, 1, &|i| (i % w, w));
-    pass(&v, &n, w, &|i| (i / w, h))
+    // one way: `step` pixels from one to the next of a line
+    let pass = |v: &[f32], wt: &[f32], across: bool| {
+        let (mut out, mut known) = (vec![0.0; v.len()], vec![0.0; v.len()]);
+        let step = if across { 1 } else { w as isize };
+        out.par_chunks_exact_mut(w).zip(known.par_chunks_exact_mut(w)).enumerate().for_each(|(y, (out, known))| {
+            for x in 0..w {
+                let (at, most) = if across { (x, w) } else { (y, h) };
+                let (from, to) = (-(at as isize), (most - 1 - at) as isize);
+                let i = y * w + x;
+                let (mut s, mut n) = (0.0, 0.0);
+                for (k, g) in kernel.iter().filter(|(k, _)| (from..=to).contains(k)) {
+                    let j = (i as isize + k * step) as usize;
+                    s += g * v[j] * wt[j];
+                    n += g * wt[j];
+                }
+                out[x] = if n > 1e-6 { s / n } else { v[i] };
+                known[x] = n / total;
+            }
+        });
+        (out, known)
+    };
+    let (v, n) = pass(values, weights, true);
+    pass(&v, &n, false)
 }
 
 /// Values carried out from where they are known, the farther the smoother.
@@ -132,12 +133,15 @@ fn from_blocks(small: &[f32], few: usize, w: usize, h: usize) -> Vec<f32> {
         let at = ((v as f32 + 0.5) / BLOCK as f32 - 0.5).clamp(0.0, most as f32 - 1.0);
         (at as usize, (at as usize + 1).min(most - 1), at.fract())
     };
-    let pixel = |i: usize| {
-        let ((left, right, x), (top, bottom, y)) = (along(i % w, few), along(i / w, rows));
-        let row = |j: usize| small[j * few + left] * (1.0 - x) + small[j * few + right] * x;
-        row(top) * (1.0 - y) + row(bottom) * y
-    };
-    (0..w * h).into_par_iter().map(pixel).collect()
+    let across: Vec<(usize, usize, f32)> = (0..w).map(|x| along(x, few)).collect();
+    let mut out = vec![0.0; w * h];
+    out.par_chunks_exact_mut(w).enumerate().for_each(|(y, line)| {
+        let (top, bottom, part) = along(y, rows);
+        let row: Vec<f32> =
+            (0..few).map(|x| small[top * few + x] * (1.0 - part) + small[bottom * few + x] * part).collect();
+        line.iter_mut().zip(&across).for_each(|(o, (l, r, x))| *o = row[*l] * (1.0 - x) + row[*r] * x);
+    });
+    out
 }
 
 /// Where the stand-in is like the sitter, and where the picture shows what lies behind them both: made once for a picture.
@@ -231,8 +235,10 @@ impl Quotient {
     /// Of a drawing a quarter as wide and high, as of a coarse first look, for a picture of `w` by `h` pixels.
     pub fn grown(&self, w: usize, h: usize) -> Quotient {
         let few = w.div_ceil(BLOCK);
-        let unlit =
-            (0..w * h).map(|i| self.unlit.get((i / w / BLOCK) * few + i % w / BLOCK).is_some_and(|u| *u)).collect();
+        let unlit = (0..w * h)
+            .into_par_iter()
+            .map(|i| self.unlit.get((i / w / BLOCK) * few + i % w / BLOCK).is_some_and(|u| *u))
+            .collect();
         Quotient { stops: self.stops.each_ref().map(|s| from_blocks(s, few, w, h)), unlit }
     }
 }
@@ -253,8 +259,11 @@ pub fn quartered_mask(mask: &[bool], w: usize) -> Vec<bool> {
 
 /// Relights a linear RGB picture; `clipped` has one value per pixel.
 pub fn relit(picture: &[f32], clipped: &[bool], by: &Quotient) -> Relit {
-    let rgb: Vec<f32> = picture.iter().enumerate().map(|(k, v)| v * by.stops[k % 3][k / 3].exp2()).collect();
+    let mut rgb = picture.to_vec();
+    let light = |(i, p): (usize, &mut [f32])| p.iter_mut().zip(&by.stops).for_each(|(v, s)| *v *= s[i].exp2());
+    rgb.par_chunks_exact_mut(3).enumerate().for_each(light);
     let unknown = (0..clipped.len())
+        .into_par_iter()
         .map(|i| {
             let most = |p: &[f32]| p[3 * i..3 * i + 3].iter().copied().fold(0.0, f32::max);
             let (value, lit) = (most(picture), most(&rgb));

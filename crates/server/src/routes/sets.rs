@@ -371,8 +371,9 @@ async fn draw_set(
     let start = Instant::now();
     must_own(&app, me.id, case).await?;
     let set = parse_set(set)?;
-    let (set, meter) = metered(&app, set).await?;
-    let relight = relighting(&app, case).await;
+    // the one waits for the store while the other computes
+    let (metered, relight) = tokio::join!(metered(&app, set), relighting(&app, case));
+    let (set, meter) = metered?;
     let cache = app.plates_of(me.id, case);
     let (tx, rx) = tokio::sync::mpsc::channel::<Bytes>(16);
     let stop = StopOnDrop(Arc::new(AtomicBool::new(false)));
