@@ -65,7 +65,7 @@ fn first(j: &Judged, set: &LightSet, brief: &Brief) -> Option<(Mend, f64)> {
     let staged = stage(&p, &j.marks, &j.readings, w, h);
     let start = Instant::now();
     let mut best = None;
-    mends(&j.readings, &j.marks, brief, &staged, None, &mut |m| {
+    mends(&j.readings, &j.marks, brief, &staged, Some([w, h]), None, &mut |m| {
         best = Some(m.clone());
         false
     })

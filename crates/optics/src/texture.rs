@@ -28,6 +28,9 @@ const HEIGHT: f32 = 0.12;
 const EDGE_STEP: f32 = 0.12;
 const SEEN_STEP: f32 = 2.0 / 255.0;
 
+/// Luma under which nothing is told from black.
+const BLACK: f32 = 0.03;
+
 /// What a picture is made of.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Texture {
@@ -134,8 +137,8 @@ impl<F: Fn(usize, usize) -> f32> Seen<F> {
                     let step = |x: usize| (tile[y * tw + x] - tile[y * tw + x - 1]).abs();
                     for x in 3..tw.saturating_sub(2) {
                         let own = step(x);
-                        // what is an edge of the subject says nothing about the grid
-                        if own < EDGE_STEP {
+                        // what is an edge of the subject says nothing about the grid, nor does what is black
+                        if own < EDGE_STEP && tile[y * tw + x].max(tile[y * tw + x - 1]) > BLACK {
                             let beside = step(x - 2).max(step(x - 1)).max(step(x + 1)).max(step(x + 2));
                             let border = usize::from(!(x0 + x).is_multiple_of(8));
                             across[border] += f64::from((own - beside - SEEN_STEP).max(0.0));

@@ -5,6 +5,7 @@ use crate::level::Levels;
 use crate::marks::in_set;
 use crate::math::turn_of;
 use crate::probe::Probe;
+use crate::scene::Scene;
 use lightset::meter::{BackgroundMeter, BoardMeter, PointLight, PointMeter, SET_SD_STOPS};
 use lightset::set::{LightSet, Subject, SubjectKind};
 use optics::exposure::nominal_f_number;
@@ -100,6 +101,27 @@ fn spots(set: &LightSet) -> Vec<Spot> {
     }
     out.extend(on_background(set));
     out
+}
+
+/// What a set's picture shows somewhere.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Seen {
+    /// The place, metres, set frame.
+    pub at_m: Vec3,
+    /// Where its surface looks.
+    pub facing: Vec3,
+    /// It is a subject's; a wall's or a board's otherwise.
+    pub subject: bool,
+}
+
+/// What the picture of a set shows at places of it, pixels; nothing in the open, or on glass and mirrors.
+pub fn seen_at(set: &LightSet, at: &[[f64; 2]]) -> Vec<Option<Seen>> {
+    let scene = Scene::new(set);
+    let one = |p: &[f64; 2]| {
+        let (at, n, subject) = scene.shown(p[0] as f32, p[1] as f32)?;
+        Some(Seen { at_m: at.cast(), facing: n.cast(), subject })
+    };
+    at.iter().map(one).collect()
 }
 
 /// Where the background is held against the subject: at its front, and at the background's middle; each with where it looks.

@@ -286,6 +286,16 @@ impl Scene {
         (self.forward + self.right * dx + self.up * dy).normalize()
     }
 
+    /// What the picture shows at a pixel position: a place, its normal, and whether it is a subject's; nothing in the open, or on glass
+    /// and mirrors, which show something else.
+    pub(crate) fn shown(&self, x: f32, y: f32) -> Option<(V, V, bool)> {
+        let d = self.ray(x, y);
+        let hit = self.nearest(&self.eye, &d, 0.0)?;
+        let subject = hit.quad == usize::MAX;
+        let dull = !matches!(hit.stuff, Stuff::Glass(..) | Stuff::Mirror(_));
+        dull.then(|| (self.eye + d * hit.t + hit.flat * 1e-3, hit.n, subject))
+    }
+
     /// Nearest thing along a ray. Walls are seen from their front only.
     pub(crate) fn nearest(&self, o: &V, d: &V, from: f32) -> Option<Hit> {
         let mut best: Option<Hit> = None;

@@ -83,6 +83,13 @@ pub enum Handle {
         /// Stops against the one on the other side, or the key.
         stops: f64,
     },
+    /// The sources beside a bottle or a can get wider or higher faces, all of them, their levels at the subject kept.
+    Lines {
+        /// By how much wider.
+        wide: f64,
+        /// By how much higher.
+        high: f64,
+    },
     /// A broad fill is put up on the other side of the lens, where there is none.
     Fill {
         /// Stops against the key.
@@ -187,6 +194,24 @@ pub(crate) fn wider(s: &Source, k: f64) -> Source {
     out
 }
 
+/// A face so many times as wide and so many times as high; a round one grows by the larger.
+fn stretched(s: &Source, wide: f64, high: f64) -> Source {
+    match s {
+        Source::Rectangle { width_m, height_m } => {
+            Source::Rectangle { width_m: width_m * wide, height_m: height_m * high }
+        }
+        other => wider(other, wide.max(high)),
+    }
+}
+
+/// A light with another face, metered to its level again.
+fn with_face(l: &SetLight, source: Source, set: &LightSet) -> SetLight {
+    let after = SetLight { source, ..l.clone() };
+    let level = |l: &SetLight| studio::relative_exposure(l, &set.camera.exposure).unwrap_or(1.0).max(1e-9);
+    let gain = (level(&after) / level(l)).log2();
+    if gain.abs() < 0.01 { after } else { powered(&after, -gain) }
+}
+
 /// A light carried to another direction at its distance.
 fn turned(l: &SetLight, round: f64, up: f64) -> SetLight {
     let p = l.position();
@@ -223,6 +248,7 @@ impl Handle {
                 | Handle::Face { .. }
                 | Handle::Rim { .. }
                 | Handle::Strip { .. }
+                | Handle::Lines { .. }
                 | Handle::Fill { .. }
                 | Handle::Even
                 | Handle::Head { .. }
@@ -241,13 +267,7 @@ impl Handle {
                     turned(l, away, 0.0)
                 }
                 Handle::Height { deg, .. } => turned(l, 0.0, deg),
-                Handle::Face { times, .. } => {
-                    let after = SetLight { source: wider(&l.source, times), ..l.clone() };
-                    let level =
-                        |l: &SetLight| studio::relative_exposure(l, &set.camera.exposure).unwrap_or(1.0).max(1e-9);
-                    let gain = (level(&after) / level(l)).log2();
-                    if gain.abs() < 0.01 { after } else { powered(&after, -gain) }
-                }
+                Handle::Face { times, .. } => with_face(l, wider(&l.source, times), set),
                 Handle::Power { stops, .. } => powered(l, stops),
                 Handle::Balance { .. } => {
                     SetLight { cct_k: set.lights[0].cct_k, gel_mired: 0.0, gel_rgb: None, ..l.clone() }
@@ -301,6 +321,11 @@ impl Handle {
                     distance_m: Some(FILL_AWAY_M),
                     ..SetLight::of(Role::Fill.to_string(), Source::Disc { diameter_m: FILL_M }, level + stops)
                 });
+            }
+            Handle::Lines { wide, high } => {
+                for l in out.lights.iter_mut().filter(|l| !l.off && beside(l).is_some()) {
+                    *l = with_face(l, stretched(&l.source, wide, high), set);
+                }
             }
             Handle::Even => {
                 for l in out.lights.iter_mut().filter(|l| for_background(l, set)) {
@@ -423,6 +448,12 @@ impl Handle {
                 },
                 if stops < -0.05 { format!(", {} weaker", stops_of(stops)) } else { String::new() }
             ),
+            Handle::Lines { wide, high } if high > wide => format!(
+                "Make the sources beside the product {high:.1} times as high: longer strips or boards, or two above each other; meter them to their levels again."
+            ),
+            Handle::Lines { wide, .. } => format!(
+                "Make the sources beside the product {wide:.1} times as wide, on both sides; meter them to their levels again."
+            ),
             Handle::Fill { stops } => format!(
                 "Put up a fill on the side away from the key, {} the key: a broad lamp beside the lens, or a white board close in.",
                 if stops.abs() < 0.05 { "level with".to_owned() } else { format!("{} under", stops_of(stops)) }
@@ -486,6 +517,10 @@ pub(crate) fn handles(set: &LightSet) -> Vec<Handle> {
                 .filter(|r| !has(*r))
                 .flat_map(|right| [0.0, -0.7].map(|stops| Handle::Strip { right, stops })),
         );
+        if has(false) || has(true) {
+            out.extend([1.5, 2.0, 3.0].map(|high| Handle::Lines { wide: 1.0, high }));
+            out.extend([0.5, 2.0, 4.0, 8.0].map(|wide| Handle::Lines { wide, high: 1.0 }));
+        }
     }
     let lit: Vec<&SetLight> = set.lights.iter().filter(|l| !l.off).collect();
     if let [key] = lit[..]

@@ -16,9 +16,8 @@ use evidence::readings::Readings;
 use handle::{RETAKES, UNEVEN, handles};
 use judging::critique::{Brief, InSeries, Outcome, Promise, Verdict, below, judge_in};
 use judging::takes::Change;
-use lightset::meter::PointMeter;
 use lightset::set::LightSet;
-use predicted::{Given, Shift};
+use predicted::{Given, Place, Shift, places};
 use rayon::prelude::*;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -146,7 +145,8 @@ fn held(v: &Verdict) -> usize {
 /// How much of a hand's work a change is, 0 to 1 and a little more.
 fn effort(h: &Handle) -> f64 {
     match *h {
-        Handle::Expose { stops } => 0.3 + 0.7 * stops.abs(),
+        // a dial
+        Handle::Expose { stops } => 0.2 + 0.15 * stops.abs(),
         // the key sets the exposure: more of it is seldom what is meant
         Handle::Power { light: 0, stops } if stops > 0.0 => 0.9 + 0.6 * stops,
         Handle::Power { stops, .. } | Handle::Room { stops } | Handle::Ground { stops } => {
@@ -160,6 +160,7 @@ fn effort(h: &Handle) -> f64 {
         // somebody put it there
         Handle::Off { .. } => 10.0,
         Handle::Strip { .. } => 1.2,
+        Handle::Lines { wide, high } => 0.9 + wide.ln().abs() + high.ln().abs(),
         Handle::Fill { .. } | Handle::Even => 0.8,
         Handle::Rim { .. } => 1.5,
     }
@@ -186,7 +187,7 @@ struct Tried {
 fn tried(
     from: &Step,
     before: &Given,
-    places: &[PointMeter],
+    places: &[Place],
     marks: &Marks,
     brief: &Brief,
     series: Option<&InSeries>,
@@ -258,7 +259,8 @@ fn foreseen(before: &Verdict, after: &Verdict) -> Vec<Foreseen> {
 }
 
 /// The changes that mend most of a verdict, the best first, each after the one before it. `set` is the set that follows from the
-/// reading, its lights in the order of the reading's, `series` how the picture lies among others; empty where nothing that a hand can do helps by what can be measured.
+/// reading, its lights in the order of the reading's, `size_px` how large the picture is that was marked (where it is not known, marked
+/// parts change as the usual places of a meter do), `series` how the picture lies among others; empty where nothing that a hand can do helps by what can be measured.
 /// `told` hears of each as soon as it is known and says whether to go on.
 ///
 /// # Errors
@@ -268,11 +270,12 @@ pub fn mends(
     marks: &Marks,
     brief: &Brief,
     set: &LightSet,
+    size_px: Option<[u32; 2]>,
     series: Option<&InSeries>,
     told: &mut dyn FnMut(&Mend) -> bool,
 ) -> Result<Vec<Mend>, String> {
     let verdict = judge_in(readings, marks, brief, series);
-    let places = studio::metered(set)?.points;
+    let places = places(set, marks, size_px)?;
     let all = Expected::of(&verdict, None).wrong;
     let mut now = Step { set: set.clone(), readings: readings.clone(), verdict };
     let mut out: Vec<Mend> = Vec::new();

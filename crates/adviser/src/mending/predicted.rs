@@ -6,7 +6,6 @@ use evidence::looks::{has_low_fill, name_look};
 use evidence::marks::{MarkKind, Marks, Patch, PatchRole};
 use evidence::placement::by_brief;
 use evidence::readings::{Light, PATCH_CLIPPED, PatchReading, RatioFrom, Readings, StripView, Warning};
-use lightset::meter::PointMeter;
 use lightset::set::LightSet;
 use optics::geometry::{AzEl, Vec3, wrapped_deg};
 use optics::hardness::hardness;
@@ -27,8 +26,8 @@ const PAPER_SD_STOPS: f64 = 0.3;
 const LESS_STOPS: f64 = 0.25;
 /// Noise of a camera at its lowest speed, % of the range (common practice).
 const CLEAN_NOISE: f64 = 0.5;
-/// Width of an edge in focus, pixels (common practice: two to three after demosaicing).
-const SHARP_PIXELS: f64 = 2.5;
+/// Width of an edge in focus, pixels (common practice: somewhat under two in a picture made smaller for showing).
+const SHARP_PIXELS: f64 = 1.8;
 /// Stops of a step of the histogram.
 const STEP_STOPS: f64 = 0.5;
 /// One standard deviation of where a light that was put up stands, degrees.
@@ -39,6 +38,59 @@ const PUT_SD_STOPS: f64 = 0.15;
 const STAYS_DEG: f64 = 1.0;
 /// A catchlight belongs to the light within so many degrees.
 const SAME_LIGHT_DEG: f64 = 25.0;
+
+/// Where light is metered to predict by: a usual place of a meter, or a part that was marked, by its mark's name.
+pub(crate) struct Place {
+    name: String,
+    at: Vec3,
+    facing: Vec3,
+}
+
+/// Name of the place of a mark.
+fn of_mark(id: &str) -> String {
+    format!("mark {id}")
+}
+
+/// What a part that was marked must show in the set to be predicted by what is there; nothing of one that light shines through or
+/// that lies anywhere.
+fn must_show(role: PatchRole) -> Option<bool> {
+    match role {
+        PatchRole::Lit | PatchRole::Shadow | PatchRole::Forehead | PatchRole::Chest | PatchRole::Label => Some(true),
+        PatchRole::Background | PatchRole::BackgroundFar => Some(false),
+        _ => None,
+    }
+}
+
+/// The usual places of a set's meter, and where its picture shows what was marked in a picture of `size_px`.
+///
+/// # Errors
+/// If a power setting cannot be understood.
+pub(crate) fn places(set: &LightSet, marks: &Marks, size_px: Option<[u32; 2]>) -> Result<Vec<Place>, String> {
+    let usual = studio::metered(set)?.points.into_iter();
+    let mut out: Vec<Place> =
+        usual.map(|p| Place { name: p.name, at: p.at_m.into(), facing: p.facing.into() }).collect();
+    let Some([w, h]) = size_px else { return Ok(out) };
+    let scale = [f64::from(set.picture.width) / f64::from(w), f64::from(set.picture.height) / f64::from(h)];
+    let parts: Vec<(String, [f64; 2], bool)> = marks
+        .marks
+        .iter()
+        .filter(|m| !m.off)
+        .filter_map(|m| match &m.kind {
+            MarkKind::Patch(p) => {
+                let [x, y] = m.kind.place()?;
+                Some((of_mark(&m.id), [x * scale[0], y * scale[1]], must_show(p.role)?))
+            }
+            _ => None,
+        })
+        .collect();
+    let at: Vec<[f64; 2]> = parts.iter().map(|p| p.1).collect();
+    let seen = studio::seen_at(set, &at).into_iter().zip(parts);
+    out.extend(seen.filter_map(|(seen, (name, _, subject))| {
+        let s = seen.filter(|s| s.subject == subject)?;
+        Some(Place { name, at: s.at_m, facing: s.facing })
+    }));
+    Ok(out)
+}
 
 /// What a set gives, as predictions are made of it.
 pub(crate) struct Given {
@@ -56,17 +108,17 @@ pub(crate) struct Given {
 
 impl Given {
     /// What `set` gives at the places metered in the set that was read.
-    pub fn of(set: &LightSet, places: &[PointMeter]) -> Result<Given, String> {
-        let at: Vec<(Vec3, Vec3)> = places.iter().map(|p| (Vec3::from(p.at_m), Vec3::from(p.facing))).collect();
+    pub fn of(set: &LightSet, places: &[Place]) -> Result<Given, String> {
+        let at: Vec<(Vec3, Vec3)> = places.iter().map(|p| (p.at, p.facing)).collect();
         Given::by(set, places, FlatMeters::at(set, &at))
     }
 
     /// The same of a set that is this one but for its levels and its exposure.
-    pub fn relevelled(&self, set: &LightSet, places: &[PointMeter]) -> Result<Given, String> {
+    pub fn relevelled(&self, set: &LightSet, places: &[Place]) -> Result<Given, String> {
         Given::by(set, places, self.meters.clone())
     }
 
-    fn by(set: &LightSet, places: &[PointMeter], meters: FlatMeters) -> Result<Given, String> {
+    fn by(set: &LightSet, places: &[Place], meters: FlatMeters) -> Result<Given, String> {
         let stops = meters.under(set)?.into_iter().map(|e| e.max(1e-6).log2());
         let e = &set.camera.exposure;
         let wall = set.walls.iter().find(|w| w.is_background());
@@ -110,26 +162,38 @@ impl Shift<'_> {
         Some(self.after.points.get(place)? - self.before.points.get(place)?)
     }
 
-    /// The brighter and the darker of two places of the set that was read.
-    fn sides(&self) -> [Option<&'static str>; 2] {
+    /// Of two sides that were marked, or else of two places of the set that was read, the brighter and the darker.
+    fn sides(&self) -> [Option<String>; 2] {
+        let marked = |role: PatchRole| {
+            let of = |k: &MarkKind| matches!(k, MarkKind::Patch(Patch { role: r, .. }) if *r == role);
+            let m = self.marks.marks.iter().find(|m| !m.off && of(&m.kind))?;
+            Some(of_mark(&m.id)).filter(|n| self.before.points.contains_key(n))
+        };
+        if let (Some(lit), Some(shadow)) = (marked(PatchRole::Lit), marked(PatchRole::Shadow)) {
+            return [Some(lit), Some(shadow)];
+        }
         let value = |n: &&str| self.before.points.get(*n).copied();
         for pair in [["left cheek", "right cheek"], ["left side", "right side"]] {
             if let (Some(a), Some(b)) = (value(&pair[0]), value(&pair[1])) {
-                return if a >= b { [Some(pair[0]), Some(pair[1])] } else { [Some(pair[1]), Some(pair[0])] };
+                let pair = if a >= b { pair } else { [pair[1], pair[0]] };
+                return pair.map(|n| Some(n.to_owned()));
             }
         }
         [None, None]
     }
 
     /// Stops by which a marked part gets brighter.
-    fn of_part(&self, role: PatchRole) -> f64 {
+    fn of_part(&self, id: &str, role: PatchRole) -> f64 {
+        let ground = self.after.ground - self.before.ground;
+        if let Some(by) = self.at(&of_mark(id)) {
+            return by + if must_show(role) == Some(false) { ground } else { 0.0 };
+        }
         let [bright, dark] = self.sides();
         let front = || self.at("forehead").or_else(|| self.at("front"));
-        let ground = self.after.ground - self.before.ground;
         let far = || self.at("background left").or_else(|| self.at("background right"));
         let by = match role {
-            PatchRole::Lit => bright.and_then(|n| self.at(n)).or_else(front),
-            PatchRole::Shadow => dark.and_then(|n| self.at(n)).or_else(front),
+            PatchRole::Lit => bright.and_then(|n| self.at(&n)).or_else(front),
+            PatchRole::Shadow => dark.and_then(|n| self.at(&n)).or_else(front),
             PatchRole::Chest => self.at("chest").or_else(front),
             PatchRole::Background => self.at("background").map(|s| s + ground),
             PatchRole::BackgroundFar => far().or_else(|| self.at("background")).map(|s| s + ground),
@@ -261,7 +325,7 @@ impl Shift<'_> {
         for (id, role) in roles {
             let by = match (self.handle, role) {
                 (Handle::Even, PatchRole::Background | PatchRole::BackgroundFar) => self.evened(r, role),
-                _ => self.of_part(role),
+                _ => self.of_part(id, role),
             };
             let unread = |w: &Warning| w.code == PATCH_CLIPPED && w.mark.as_ref() == Some(id);
             if by < -LESS_STOPS && r.warnings.iter().any(unread) {
@@ -289,7 +353,7 @@ impl Shift<'_> {
     fn ratios(&self, r: &mut Readings) {
         let Some(q) = r.ratios.as_mut() else { return };
         let [bright, dark] = self.sides();
-        let side = |n: Option<&str>| n.and_then(|n| self.at(n)).unwrap_or(0.0);
+        let side = |n: Option<String>| n.and_then(|n| self.at(&n)).unwrap_or(0.0);
         let contrast = side(bright) - side(dark);
         let by = match (self.before.ratio, self.after.ratio) {
             (Some(b), Some(a)) => a - b,
@@ -360,15 +424,20 @@ impl Shift<'_> {
                     Moved::Off => return false,
                     Moved::Unknown => return true,
                 };
-                let times = (a.ln_size - b.ln_size).exp();
+                let times = match *self.handle {
+                    Handle::Lines { wide, high } => [wide, high],
+                    _ => [(a.ln_size - b.ln_size).exp(); 2],
+                };
+                // a line is as bright as its source's face: the same light from a larger one is a dimmer face
+                let brighter = a.stops - b.stops - (times[0] * times[1]).log2();
                 let at = middle + wrapped_deg(a.at.azimuth_deg - b.at.azimuth_deg);
-                let half = (s.azimuth_to_deg - s.azimuth_from_deg) / 2.0 * times;
+                let half = (s.azimuth_to_deg - s.azimuth_from_deg) / 2.0 * times[0];
                 (s.azimuth_from_deg, s.azimuth_to_deg) = (at - half, at + half);
-                let (mid, long) = (f64::midpoint(s.along[0], s.along[1]), (s.along[1] - s.along[0]) / 2.0 * times);
+                let (mid, long) = (f64::midpoint(s.along[0], s.along[1]), (s.along[1] - s.along[0]) / 2.0 * times[1]);
                 s.along = [(mid - long).max(0.0), (mid + long).min(1.0)];
-                s.light *= (a.stops - b.stops).exp2();
-                s.over_ground_stops += a.stops - b.stops;
-                s.clipped &= a.stops - b.stops > -HALVES_STOPS;
+                s.light *= brighter.exp2();
+                s.over_ground_stops += brighter;
+                s.clipped &= brighter > -HALVES_STOPS;
                 true
             });
         }

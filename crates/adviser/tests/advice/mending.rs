@@ -57,7 +57,7 @@ fn read(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64) -> (Rea
 
 fn first(key: [f64; 2], size: f64, fill: f64, contrast: f64, ground: f64, as_: &str) -> Vec<Mend> {
     let (r, m) = read(key, size, fill, contrast, ground);
-    mends(&r, &m, brief(as_).expect("a brief"), &set(key, size, fill), None, &mut |_| true).expect("mends")
+    mends(&r, &m, brief(as_).expect("a brief"), &set(key, size, fill), None, None, &mut |_| true).expect("mends")
 }
 
 #[test]
@@ -125,7 +125,7 @@ fn nothing_is_changed_where_nothing_is_wrong() {
         .map(|f| (&f.rule, f.value, f.limit))
         .collect();
     assert!(wrong.is_empty(), "{wrong:?}");
-    assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), None, &mut |_| true).unwrap().is_empty());
+    assert!(mends(&r, &m, b, &set([35.0, 30.0], 30.0, -1.2), None, None, &mut |_| true).unwrap().is_empty());
 }
 
 /// A set and a reading of it with more said by hand: of the face, of what the picture is made of.
@@ -157,7 +157,7 @@ fn what_is_no_matter_of_light_is_not_mended_by_light() {
         let mut texture = fine();
         texture[field] = json!(bad);
         let (r, m, s) = spoilt([0.0, 0.0], texture);
-        let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
+        let all = mends(&r, &m, brief("business").unwrap(), &s, None, None, &mut |_| true).unwrap();
         assert_eq!(all.len(), 1, "{field}: {:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
         assert!(matches!(all[0].handle, Handle::Retake { .. }) && all[0].says.contains(words), "{}", all[0].says);
         assert!(all[0].holds > all[0].held && all[0].changes.is_empty(), "the set stays as it is");
@@ -165,14 +165,14 @@ fn what_is_no_matter_of_light_is_not_mended_by_light() {
     }
     // nothing of it is named where nothing of it is found
     let (r, m, s) = spoilt([0.0, 0.0], fine());
-    assert!(mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap().is_empty());
+    assert!(mends(&r, &m, brief("business").unwrap(), &s, None, None, &mut |_| true).unwrap().is_empty());
 }
 
 #[test]
 fn a_head_is_turned_back_before_a_lamp_is_carried() {
     for (pose, words) in [([20.0, 0.0], "upright: 20"), ([0.0, -22.0], "Lift the chin by 22")] {
         let (r, m, s) = spoilt(pose, fine());
-        let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
+        let all = mends(&r, &m, brief("business").unwrap(), &s, None, None, &mut |_| true).unwrap();
         let head = all.first().expect("a change");
         assert!(head.says.contains(words), "{:?}", all.iter().map(|m| &m.says).collect::<Vec<_>>());
         let set = head.handle.on(&s).expect("a set");
@@ -185,14 +185,15 @@ fn a_head_is_turned_back_before_a_lamp_is_carried() {
 fn what_has_no_head_is_not_turned_upright() {
     let (r, m, mut s) = spoilt([20.0, 0.0], fine());
     s.subjects[0].kind = lightset::set::SubjectKind::Shoe;
-    let all = mends(&r, &m, brief("business").unwrap(), &s, None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, brief("business").unwrap(), &s, None, None, &mut |_| true).unwrap();
     assert!(all.iter().all(|m| !matches!(m.handle, Handle::Head { .. })), "a shoe may lean as it likes");
 }
 
 #[test]
 fn telling_can_be_stopped() {
     let (r, m) = read([70.0, 60.0], 3.0, -4.0, 4.0, 0.5);
-    let all = mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), None, &mut |_| false).unwrap();
+    let all =
+        mends(&r, &m, brief("business").unwrap(), &set([70.0, 60.0], 3.0, -4.0), None, None, &mut |_| false).unwrap();
     assert_eq!(all.len(), 1);
 }
 
@@ -250,7 +251,7 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     let (r, marks, s) = bottle_with_one_line();
     let b = brief("bottle-dark").expect("a brief");
     assert!(judge(&r, &marks, b).findings.iter().any(|f| f.rule == "one_sided" && f.outcome == Outcome::Fault));
-    let all = mends(&r, &marks, b, &s, None, &mut |_| true).expect("mends");
+    let all = mends(&r, &marks, b, &s, None, None, &mut |_| true).expect("mends");
     let put = all.first().expect("a change");
     assert!(matches!(put.handle, Handle::Strip { right: false, .. }), "{}", put.says);
     assert!(put.foreseen.iter().any(|f| f.rule == "one_sided" && f.after == Outcome::Holds));
@@ -264,11 +265,56 @@ fn a_bottle_with_one_line_gets_its_second_strip() {
     let mut two = s.clone();
     two.lights.push(new.clone());
     assert!(
-        mends(&r, &marks, b, &two, None, &mut |_| true)
+        mends(&r, &marks, b, &two, None, None, &mut |_| true)
             .unwrap()
             .iter()
             .all(|m| !matches!(m.handle, Handle::Strip { .. }))
     );
+}
+
+/// Strips on both sides that end short of the shoulder: both get higher faces, and their lines are foretold longer by as much; threads
+/// get wider ones. A larger face that gives as much light is dimmer by what it is larger (radiance is flux over area and angle).
+#[test]
+fn short_and_thin_lines_ask_for_larger_sources_on_both_sides() {
+    let (r, marks, s) = bottle_with_one_line();
+    let mut two = s.clone();
+    let mut other = two.lights[0].clone();
+    (other.name, other.azimuth_deg) = ("fill".into(), Some(-70.0));
+    two.lights.push(other);
+    let b = brief("bottle-dark").expect("a brief");
+    let read = |along: [f64; 2], half: f64, clipped: bool| {
+        let mut r = r.clone();
+        let mut left = r.lights[0].clone();
+        (left.role, left.azimuth_deg, left.level_stops) = (optics::role::Role::Fill, -70.0, Some(-0.3));
+        r.lights.push(left);
+        let strips = r.by_mark.get_mut("b").and_then(|m| m.strips.as_mut()).expect("lines");
+        strips.push(strips[0].clone());
+        for (l, middle) in strips.iter_mut().zip([70.0, -70.0]) {
+            (l.azimuth_from_deg, l.azimuth_to_deg) = (middle - half, middle + half);
+            (l.along, l.clipped, l.over_ground_stops) = (along, clipped, 4.0);
+        }
+        r
+    };
+    let short = read([0.3, 0.7], 7.0, false);
+    assert_eq!(judge(&short, &marks, b).finding("line_broken").expect("a finding").outcome, Outcome::Fault);
+    let all = mends(&short, &marks, b, &two, None, None, &mut |_| true).unwrap();
+    let first = &all[0];
+    let Handle::Lines { wide, high } = first.handle else { panic!("{}", first.says) };
+    assert!(wide == 1.0 && high >= 2.0 && mended(first).contains(&"line_broken"), "{}", first.says);
+    assert!(
+        first.says.contains("times as high") && first.says.contains("meter them")
+    );
+    // both faces are higher, as wide as before, and stand where they stood
+    for (a, b) in first.set.lights.iter().zip(&two.lights) {
+        let ([aw, ah], [bw, bh]) = (a.source.face_m(), b.source.face_m());
+        assert!((aw - bw).abs() < 1e-9 && (ah / bh - high).abs() < 1e-9 && a.azimuth_deg == b.azimuth_deg);
+    }
+    let thin = read([0.05, 0.95], 0.6, true);
+    assert_eq!(judge(&thin, &marks, b).finding("line_thin").expect("a finding").outcome, Outcome::Fault);
+    let all = mends(&thin, &marks, b, &two, None, None, &mut |_| true).unwrap();
+    assert!(matches!(all[0].handle, Handle::Lines { wide, .. } if wide >= 2.0), "{}", all[0].says);
+    // at the same light a face so much wider is no longer burnt
+    assert!(mended(&all[0]).contains(&"line_burnt"), "{:?}", all[0].foreseen);
 }
 
 /// Noise is there for certain; that two lights are alike lies within the spread of their levels. The certain fault is mended first
@@ -285,7 +331,7 @@ fn what_is_certain_comes_before_what_is_likely() {
     let b = brief("business").unwrap();
     let v = judge(&r, &m, b);
     assert!(v.findings.iter().any(|f| f.outcome == Outcome::Unsure), "{:?}", v.findings);
-    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &s, None, None, &mut |_| true).unwrap();
     assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
 }
 
@@ -322,7 +368,7 @@ fn a_change_counts_the_rules_of_the_verdict() {
     let counted = |series| {
         let v = judging::critique::judge_in(&r, &m, b, series);
         let holds = v.findings.iter().filter(|f| f.outcome == Outcome::Holds).count();
-        (holds, mends(&r, &m, b, &s, series, &mut |_| true).unwrap()[0].held)
+        (holds, mends(&r, &m, b, &s, None, series, &mut |_| true).unwrap()[0].held)
     };
     let (alone, among) = (counted(None), counted(Some(&agrees)));
     assert_eq!((alone.0, among.0), (alone.1, among.1));
@@ -348,7 +394,7 @@ fn what_is_burnt_all_over_is_exposed_less() {
     let burnt = judge(&r, &m, b);
     assert_eq!(burnt.finding("clipping_lit").expect("a finding").outcome, Outcome::Fault);
     let s = set([35.0, 30.0], 30.0, -1.2);
-    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &s, None, None, &mut |_| true).unwrap();
     let first = &all[0];
     assert!(matches!(first.handle, Handle::Expose { stops } if stops <= -1.0), "{}", first.says);
     assert!(mended(first).contains(&"clipping_lit"), "{:?}", first.foreseen);
@@ -369,7 +415,7 @@ fn where_nothing_fills_a_fill_is_put_up() {
     let mut s = set([40.0, 25.0], 30.0, -4.0);
     s.lights.truncate(1);
     let b = brief("business").unwrap();
-    let all = mends(&r, &m, b, &s, None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &s, None, None, &mut |_| true).unwrap();
     let put = all.iter().find(|m| matches!(m.handle, Handle::Fill { .. })).expect("a fill");
     let new = put.set.lights.last().expect("a light");
     let at = AzEl::of(&new.position());
@@ -379,7 +425,7 @@ fn where_nothing_fills_a_fill_is_put_up() {
     // where one stands none is added
     let two = set([40.0, 25.0], 30.0, -3.5);
     let (r, m) = read([40.0, 25.0], 30.0, -3.5, 3.2, -2.0);
-    let all = mends(&r, &m, b, &two, None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &two, None, None, &mut |_| true).unwrap();
     assert!(all.iter().all(|m| !matches!(m.handle, Handle::Fill { .. })));
 }
 
@@ -408,7 +454,7 @@ fn an_uneven_background_is_evened() {
     (lamp.name, lamp.position_m, lamp.aim_m) = ("wall".into(), Some([1.2, 0.4, -1.0]), [0.9, 0.2, -1.5]);
     (lamp.azimuth_deg, lamp.elevation_deg, lamp.distance_m) = (None, None, None);
     s.lights.push(lamp);
-    let all = mends(&r, &marks, b, &s, None, &mut |_| true).unwrap();
+    let all = mends(&r, &marks, b, &s, None, None, &mut |_| true).unwrap();
     let even = all.iter().find(|m| matches!(m.handle, Handle::Even)).expect("evened");
     assert!(mended(even).contains(&"ground_uneven"), "{:?}", even.foreseen);
     assert!(even.set.lights[2].off && !even.set.lights[0].off && !even.set.lights[1].off);
@@ -426,7 +472,7 @@ fn a_smeared_picture_is_taken_anew_first() {
     let faults: Vec<&str> =
         v.findings.iter().filter(|f| f.outcome == Outcome::Fault).map(|f| f.rule.as_str()).collect();
     assert!(faults.contains(&"smeared") && faults.contains(&"key_high"), "{faults:?}");
-    let all = mends(&r, &m, b, &set([35.0, 72.0], 30.0, -1.5), None, &mut |_| true).unwrap();
+    let all = mends(&r, &m, b, &set([35.0, 72.0], 30.0, -1.5), None, None, &mut |_| true).unwrap();
     assert!(matches!(all[0].handle, Handle::Retake { .. }), "{}", all[0].says);
     assert!(all[1..].iter().any(|m| matches!(m.handle, Handle::Height { light: 0, deg } if deg < 0.0)));
 }

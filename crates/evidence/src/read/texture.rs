@@ -22,18 +22,19 @@ impl Reader<'_> {
         let permille = |v: f64| round(1000.0 * v, 2);
         let size = [f64::from(self.photo.width()), f64::from(self.photo.height())];
         let on: Vec<&Mark> = self.marks.marks.iter().filter(|m| !m.off).collect();
-        let best = on.iter().filter_map(|m| tells_subject(&m.kind)).min();
-        // of two eyes the sharper one counts
-        let those = on.iter().filter(|m| best.is_some() && tells_subject(&m.kind) == best);
-        let sharp = those.filter_map(|m| Some((t.edge_at(m.kind.place()?, size)?, m.id.clone())));
-        let subject = sharp.min_by(|a, b| a.0.total_cmp(&b.0));
+        // what says it best of all that has an edge; of two eyes the sharper one counts
+        let sharp = on.iter().filter_map(|m| {
+            let rank = tells_subject(&m.kind)?;
+            Some((rank, t.edge_at(m.kind.place()?, size)?, m.id.clone()))
+        });
+        let subject = sharp.min_by(|a, b| a.0.cmp(&b.0).then(a.1.total_cmp(&b.1)));
         TextureReading {
             noise_percent: round(100.0 * t.noise, 2),
             blocks_percent: round(100.0 * t.blocks, 2),
             edge_permille: t.edge.map(permille),
-            subject_edge_permille: subject.as_ref().map(|s| permille(s.0)),
+            subject_edge_permille: subject.as_ref().map(|s| permille(s.1)),
             sharpest_part_permille: t.sharpest_cell().map(permille),
-            subject: subject.map(|s| s.1),
+            subject: subject.map(|s| s.2),
             smear_permille: t.smear.map(permille),
             smear_deg: t.smear_deg,
             pixel_permille: permille(t.pixel),

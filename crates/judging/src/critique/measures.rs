@@ -50,6 +50,8 @@ const UNREAD_STOPS: f64 = -4.0;
 const LEVEL_SD: f64 = 0.3;
 /// So many stops under the key a light still draws a shadow that is seen.
 const LEADS_STOPS: f64 = -1.0;
+/// A shadow side no farther under the lit one asks for no fill, stops (common practice: flat lighting).
+const OPEN_STOPS: f64 = 0.7;
 
 /// Lines over print differ by so much without their sources doing so, stops.
 const PRINTED_STOPS: f64 = 0.7;
@@ -315,6 +317,11 @@ pub(super) const MEASURES: &[Measure] = measures! {
         let q = s.readings.ratios.as_ref()?;
         let [low, high] = q.key_to_fill_range.map(|v| v.max(1e-3).log2());
         if q.at_least {
+            // only a bound, and the shadow side is open all the same: a key by the lens fills it itself
+            let open = q.contrast_from == RatioFrom::Patches && q.lit_to_shadow_stops + q.contrast_spread() < OPEN_STOPS;
+            if open {
+                return None;
+            }
             return Some(Measured { at_least: true, ..s.of(low, 0.1, q.evidence.clone())? });
         }
         s.of(q.key_to_fill.max(1e-3).log2(), ((high - low) / 4.0).max(0.05), q.evidence.clone())

@@ -487,6 +487,19 @@ fn bounded(stops: f64) -> Readings {
     r
 }
 
+/// A key by the lens fills its own shadows: however weak a fill may be that was not seen, nothing is dark for want of it.
+#[test]
+fn an_open_shadow_side_asks_for_no_fill() {
+    let b = brief("business").expect("a brief");
+    for (contrast, outcome) in [(0.1, Outcome::CannotTell), (1.6, Outcome::Fault)] {
+        let mut r = bounded(3.5);
+        let q = r.ratios.as_mut().expect("ratios");
+        (q.lit_to_shadow_stops, q.range_stops) = (contrast, [contrast - 0.2, contrast + 0.2]);
+        let v = judge(&r, &everything(), b);
+        assert_eq!(v.finding("fill_weak").expect("a finding").outcome, outcome, "{contrast}");
+    }
+}
+
 #[test]
 fn a_bound_decides_what_it_can_and_nothing_else() {
     // business asks 0.5 to 2 stops of key over fill

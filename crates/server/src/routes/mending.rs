@@ -15,16 +15,19 @@ use uuid::Uuid;
 /// A verdict with the set that its reading makes likely, under the name its changes are kept by.
 pub(crate) struct Mending {
     pub set: LightSet,
+    size_px: [u32; 2],
     key: String,
 }
 
 impl Mending {
     pub async fn of(app: &App, f: &Owned, id: Uuid, j: &Judged) -> Answer<Mending> {
         let set = staged_of(app, f, id, &j.marked).await?;
+        let facts = &app.prepared(&f.hash).await?.facts;
+        let size_px = [facts.width, facts.height];
         let text = serde_json::to_string(&(&f.hash, &j.marked.marks, &j.marked.readings, &j.brief, &j.series, &set))
             .map_err(Problem::internal)?;
         let key = Sha256::digest(text).iter().map(|b| format!("{b:02x}")).collect();
-        Ok(Mending { set, key })
+        Ok(Mending { set, size_px, key })
     }
 
     /// As it was worked out before.
@@ -46,7 +49,15 @@ impl Mending {
             on
         };
         let m = &j.marked;
-        let all = Arc::new(mends(&m.readings, &m.marks, &j.brief, &self.set, j.series.as_ref(), &mut tell)?);
+        let all = Arc::new(mends(
+            &m.readings,
+            &m.marks,
+            &j.brief,
+            &self.set,
+            Some(self.size_px),
+            j.series.as_ref(),
+            &mut tell,
+        )?);
         if whole {
             app.keep_mends(self.key.clone(), all.clone());
         }

@@ -574,3 +574,29 @@ proptest! {
         prop_assert_eq!(back.set, s);
     }
 }
+
+/// What a picture shows at a place: a ball's middle is its nearest point and looks back at the lens; its edge looks aside; beside it
+/// lies the wall behind (geometry of a sphere).
+#[test]
+fn a_place_in_the_picture_is_a_place_in_the_set() {
+    let set = LightSet::from_value(json!({ "format": "slant-set/1", "subjects": [{"kind": "ball_matte"}],
+        "camera": {"position_m": [0, 0, 2], "vfov_deg": 20, "exposure": {"f_number": 8, "shutter_s": 0.01, "iso": 100}},
+        "walls": [{"position_m": [0, 0, -1.5], "normal": [0, 0, 1], "width_m": 6, "height_m": 5, "colour": [0.2, 0.2, 0.2]}],
+        "picture": {"width": 400, "height": 400} }))
+    .expect("a set")
+    .set;
+    let r = lightset::set::BALL_RADIUS_M;
+    // a point at half the radius to the right: where the line of sight meets the sphere
+    let focal = 200.0 / 10f64.to_radians().tan();
+    let half = 200.0 + focal * (0.5 * r) / (2.0 - r * 0.75f64.sqrt());
+    let seen = studio::seen_at(&set, &[[200.0, 200.0], [half, 200.0], [390.0, 200.0]]);
+    let [middle, aside, wall] = [0, 1, 2].map(|k| seen[k].expect("something"));
+    assert!(middle.subject && (middle.at_m - Vec3::new(0.0, 0.0, r)).norm() < 2e-3 && middle.facing.z > 0.9999);
+    assert!(aside.subject && (aside.facing - Vec3::new(0.5, 0.0, 0.75f64.sqrt())).norm() < 0.01, "{:?}", aside.facing);
+    assert!(!wall.subject && (wall.at_m.z + 1.5).abs() < 5e-3 && wall.facing.z > 0.9999);
+    // a mirror shows something else than itself, and nothing stands in the open
+    let mut open = set.clone();
+    open.walls.clear();
+    open.subjects[0].kind = lightset::set::SubjectKind::BallMirror;
+    assert!(studio::seen_at(&open, &[[200.0, 200.0], [390.0, 200.0]]).iter().all(Option::is_none));
+}
