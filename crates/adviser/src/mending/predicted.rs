@@ -169,7 +169,9 @@ impl Shift<'_> {
             let m = self.marks.marks.iter().find(|m| !m.off && of(&m.kind))?;
             Some(of_mark(&m.id)).filter(|n| self.before.points.contains_key(n))
         };
-        if let (Some(lit), Some(shadow)) = (marked(PatchRole::Lit), marked(PatchRole::Shadow)) {
+        if let (Some(lit), Some(shadow), false) =
+            (marked(PatchRole::Lit), marked(PatchRole::Shadow), matches!(self.handle, Handle::Head { .. }))
+        {
             return [Some(lit), Some(shadow)];
         }
         let value = |n: &&str| self.before.points.get(*n).copied();
@@ -185,7 +187,9 @@ impl Shift<'_> {
     /// Stops by which a marked part gets brighter.
     fn of_part(&self, id: &str, role: PatchRole) -> f64 {
         let ground = self.after.ground - self.before.ground;
-        if let Some(by) = self.at(&of_mark(id)) {
+        // a head that is turned takes its parts along: what was metered on them hangs in the air
+        let stays = !matches!(self.handle, Handle::Head { .. });
+        if let Some(by) = self.at(&of_mark(id)).filter(|_| stays) {
             return by + if must_show(role) == Some(false) { ground } else { 0.0 };
         }
         let [bright, dark] = self.sides();

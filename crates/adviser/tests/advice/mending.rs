@@ -301,9 +301,7 @@ fn short_and_thin_lines_ask_for_larger_sources_on_both_sides() {
     let first = &all[0];
     let Handle::Lines { wide, high } = first.handle else { panic!("{}", first.says) };
     assert!(wide == 1.0 && high >= 2.0 && mended(first).contains(&"line_broken"), "{}", first.says);
-    assert!(
-        first.says.contains("times as high") && first.says.contains("meter them")
-    );
+    assert!(first.says.contains("times as high") && first.says.contains("meter them"));
     // both faces are higher, as wide as before, and stand where they stood
     for (a, b) in first.set.lights.iter().zip(&two.lights) {
         let ([aw, ah], [bw, bh]) = (a.source.face_m(), b.source.face_m());
