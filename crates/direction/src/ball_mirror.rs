@@ -3,6 +3,7 @@
 
 use super::blobs::{Blob, Search, Signal, find};
 use super::outline::{Refined, refine_circle};
+use super::shapes::Ellipse;
 use super::{Seen, strongest, too_faint};
 use optics::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_solid_angle, reflect};
 use optics::photo::Photo;
@@ -37,6 +38,7 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
     let variants = [shifted(d, 0.0), shifted(0.0, d)];
     let mut lights: Vec<(Seen, Blob)> = blobs
         .into_iter()
+        .filter(|b| !is_outline(photo, &e, b))
         .filter_map(|b| {
             let seen = mapped_back(&b, &sphere, |_| 1.0)?;
             let var: f64 = variants
@@ -63,6 +65,22 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
         lights.retain(|l| !too_faint(&l.0, top));
     }
     MirrorReading { lights, outline }
+}
+
+/// How near the outline a spot is that a pixel across it can be, and how far outside it what lies behind is looked at, pixels.
+const ON_OUTLINE: f64 = 1.0;
+const OUTSIDE: f64 = 2.5;
+
+/// Whether a spot is no picture of a light but a pixel that the outline cuts, which has its part of what lies behind the ball: no
+/// brighter than that.
+fn is_outline(photo: &Photo, e: &Ellipse, b: &Blob) -> bool {
+    let level = e.level(b.centre[0], b.centre[1]);
+    if (1.0 - level) * e.rx.min(e.ry) > ON_OUTLINE || level < 1e-6 {
+        return false;
+    }
+    let out = (1.0 + OUTSIDE / e.rx.min(e.ry)) / level;
+    let at = [0, 1].map(|k| e.centre[k] + (b.centre[k] - e.centre[k]) * out);
+    photo.luminance_between(at[0], at[1]).is_none_or(|behind| b.height <= behind)
 }
 
 /// Error of a spot's centre as an angle of the mirrored direction: two over the radius turns pixels

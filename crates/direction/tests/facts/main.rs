@@ -2,6 +2,7 @@
 
 mod edges;
 mod forms;
+mod solids;
 mod spots;
 
 use optics::photo::Photo;
