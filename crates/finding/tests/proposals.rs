@@ -129,3 +129,61 @@ fn every_model_has_a_weight_for_every_sign() {
         assert!(m.bias.is_finite() && m.weights.iter().all(|w| w.is_finite()));
     }
 }
+
+/// Numbers between two ends, the same ones in every run: place `k` of a van der Corput sequence in a base.
+fn spread(k: u32, base: u32, [from, to]: [f64; 2]) -> f64 {
+    let (mut n, mut at, mut step) = (k + 1, 0.0, 1.0);
+    while n > 0 {
+        step /= f64::from(base);
+        at += step * f64::from(n % base);
+        n /= base;
+    }
+    from + (to - from) * at
+}
+
+/// Wherever it lies and however large it is, a matte ball is found with its outline (Lambert's law painted pixel by pixel).
+#[test]
+fn balls_are_found_wherever_they_lie() {
+    let mut there = 0;
+    for k in 0..16 {
+        let [x, y] = [spread(k, 2, [90.0, 330.0]), spread(k, 3, [80.0, 220.0])];
+        let (r, az) = (spread(k, 5, [28.0, 60.0]), spread(k, 7, [-60.0, 60.0]));
+        let photo = paint(420, 300, |px, py| lit_ball(px, py, [x, y], r, az).unwrap_or(0.12 + 0.0002 * px));
+        for p in find(&photo, None) {
+            let MarkKind::Ball(b) = &p.mark.kind else { continue };
+            there += 1;
+            assert!((b.centre[0] - x).abs() < 1.5 && (b.centre[1] - y).abs() < 1.5, "{:?} for {x}, {y}", b.centre);
+            assert!((b.radius_px - r).abs() < 1.5, "{} for {r}", b.radius_px);
+        }
+    }
+    // one whose dark side is lost against the wall may be left for a hand
+    assert!((15..=16).contains(&there), "{there} of 16");
+}
+
+/// A glossy can is found at its place and width, leaning or not.
+#[test]
+fn cans_are_found_where_they_stand() {
+    for k in 0..16 {
+        let (x, r) = (spread(k, 2, [120.0, 280.0]), spread(k, 3, [25.0, 55.0]));
+        let (lean, line) = (spread(k, 5, [-7.0, 7.0]), spread(k, 7, [-0.7, 0.4]));
+        let (sin, cos) = lean.to_radians().sin_cos();
+        let photo = paint(400, 320, |px, py| {
+            let (dx, dy) = (px - x, py - 160.0);
+            let (s, t) = ((dx * cos + dy * sin) / r, dy * cos - dx * sin);
+            if s.abs() > 1.0 || t.abs() > 110.0 {
+                return 0.2;
+            }
+            0.04 + if (line..line + 0.25).contains(&s) { 0.6 } else { 0.0 }
+        });
+        let found = find(&photo, Some(Sought::Product));
+        let body = found.iter().find_map(|p| match &p.mark.kind {
+            MarkKind::Cylinder(c) => Some(c),
+            _ => None,
+        });
+        let c = body.unwrap_or_else(|| panic!("{k}: no cylinder"));
+        let middle = [0, 1].map(|i| f64::midpoint(c.axis[0][i], c.axis[1][i]));
+        // the middle of its axis lies on its axis
+        let aside = (middle[0] - x) * cos + (middle[1] - 160.0) * sin;
+        assert!(aside.abs() < 3.0 && (c.radius_px / r - 1.0).abs() < 0.08, "{aside} aside, {} for {r}", c.radius_px);
+    }
+}

@@ -1,7 +1,7 @@
 //! The sun as a light of a set, by place, time and where the lens looks.
 
 use crate::set::{Level, SetLight, Source, Wall, range};
-use optics::geometry::{AzEl, wrapped_deg};
+use optics::geometry::AzEl;
 use optics::sun::{SUN_DEG, Sun, sun, time_of};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -69,12 +69,6 @@ pub(crate) fn sky_lux(height_deg: f64, overcast: bool) -> f64 {
 }
 
 impl SunWanted {
-    fn seen(&self, at: &Sun) -> AzEl {
-        // the subject looks back at the camera: a sun in the lens's back stands at 0
-        let azimuth_deg = -wrapped_deg(at.compass_deg - self.heading_deg - 180.0);
-        AzEl { azimuth_deg, elevation_deg: at.height_deg }
-    }
-
     fn place_and_time(&self, at: time::OffsetDateTime) -> Result<Sun, String> {
         range("heading_deg", self.heading_deg, -360.0, 360.0, "degrees")?;
         sun(self.latitude_deg, self.longitude_deg, at).map_err(|e| e.to_string())
@@ -92,7 +86,7 @@ impl SunWanted {
                 found.height_deg.abs()
             ));
         }
-        Ok(self.seen(&found))
+        Ok(found.for_lens(self.heading_deg))
     }
 
     /// Where it stands some minutes after midnight of that day, by that clock; nothing while it is down.
@@ -102,7 +96,7 @@ impl SunWanted {
     pub fn at_minute(&self, minute: i64) -> Result<Option<AzEl>, String> {
         let day = time_of(&self.at).map_err(|e| e.to_string())?.replace_time(time::Time::MIDNIGHT);
         let found = self.place_and_time(day + time::Duration::minutes(minute))?;
-        Ok((found.height_deg > 0.0).then(|| self.seen(&found)))
+        Ok((found.height_deg > 0.0).then(|| found.for_lens(self.heading_deg)))
     }
 }
 

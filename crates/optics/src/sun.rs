@@ -1,7 +1,7 @@
 //! Where the sun stands: the Solar Position Algorithm (Reda & Andreas, NREL/TP-560-34302, 2004) as the crate
 //! `solar-positioning` has it, with the refraction of standard air.
 
-use crate::geometry::{AzEl, Camera, Vec3};
+use crate::geometry::{AzEl, Camera, Vec3, wrapped_deg};
 use solar_positioning::time::JulianDate;
 use solar_positioning::{Location, RefractionCorrection, SolarPositions};
 use time::format_description::well_known::Rfc3339;
@@ -70,21 +70,20 @@ pub fn sun(latitude_deg: f64, longitude_deg: f64, at: OffsetDateTime) -> Result<
 impl Sun {
     /// Unit vector to the sun in the frame of a camera whose lens looks towards `heading_deg` on the compass.
     pub fn seen_by(&self, camera: &Camera, heading_deg: f64) -> Vec3 {
+        camera.from_set(&self.for_lens(heading_deg).vector())
+    }
+
+    /// Where it stands in the level frame of a set whose lens looks towards `heading_deg` on the compass.
+    pub fn for_lens(&self, heading_deg: f64) -> AzEl {
         // the subject looks back at the camera: camera right is right of the lens, and a sun in its back stands at 0
-        let azimuth_deg = -turned(self.compass_deg - heading_deg - 180.0);
-        camera.from_set(&AzEl { azimuth_deg, elevation_deg: self.height_deg }.vector())
+        let azimuth_deg = -wrapped_deg(self.compass_deg - heading_deg - 180.0);
+        AzEl { azimuth_deg, elevation_deg: self.height_deg }
     }
 
     /// Where the lens must look, degrees on the compass, so that the sun comes from `azimuth_deg` in the level set frame.
     pub fn heading_for(&self, azimuth_deg: f64) -> f64 {
         (self.compass_deg + azimuth_deg + 180.0).rem_euclid(360.0)
     }
-}
-
-/// An angle between -180 and 180 degrees.
-pub fn turned(deg: f64) -> f64 {
-    let d = (deg + 180.0).rem_euclid(360.0) - 180.0;
-    if d == -180.0 { 180.0 } else { d }
 }
 
 /// The sun over one day at a place.
