@@ -4,7 +4,7 @@
 use super::blobs::{Blob, Search, Signal, find};
 use super::outline::{Refined, refine_circle};
 use super::shapes::Ellipse;
-use super::{Seen, strongest, too_faint};
+use super::{Seen, by_hand_px, strongest, too_faint};
 use optics::geometry::{Camera, SeenSphere, Vec3, angle_between, angular_size_of_solid_angle, reflect};
 use optics::photo::Photo;
 use std::f64::consts::PI;
@@ -31,9 +31,8 @@ pub fn read(photo: &Photo, camera: Camera, centre: [f64; 2], radius: f64) -> Mir
         Search { signal: Signal::Luminance, smooth: 0, lowest_stops: -9.0, most: 6, contrast: 0.5, max_border: 0.9 };
     let blobs = find(photo, e.centre, e.rx, |x, y| e.level(x, y), search);
     let shifted = |dx: f64, dr: f64| SeenSphere::from_silhouette(camera, [e.centre[0] + dx, e.centre[1]], e.rx + dr);
-    // Before an equally bright room the outline cannot be seen, and nobody marks what cannot be seen to
-    // a third of a pixel.
-    let sd_px = if outline.support > 0.0 { outline.sd_px } else { outline.sd_px.max(0.35) };
+    // before an equally bright room the outline cannot be seen: it lies where a hand put it
+    let sd_px = if outline.support > 0.0 { outline.sd_px } else { outline.sd_px.max(by_hand_px(photo)) };
     let d = 0.5;
     let variants = [shifted(d, 0.0), shifted(0.0, d)];
     let mut lights: Vec<(Seen, Blob)> = blobs

@@ -4,7 +4,7 @@
 //! as high as its image says. The direction needs no scale. A camera that looks level from afar sees
 //! the plane edge on: then nothing can be told, and the problem says what is missing.
 
-use crate::penumbra;
+use crate::{by_hand_px, penumbra};
 use optics::geometry::{Camera, Vec3, angle_between};
 use optics::photo::Photo;
 
@@ -36,9 +36,6 @@ pub enum CastProblem {
     Flat,
 }
 
-/// Marks by hand lie within this share of a picture's width (one standard deviation per coordinate; common practice: two pixels of 640,
-/// either way).
-const MARK_SD: f64 = 1.4 / 640.0;
 /// Where a soft shadow ends is judged to this share of its edge, from full light to full shadow.
 const SOFT_SD: f64 = 0.2;
 /// A shadow's end is looked for so far on either side of its tip, shares of its length: less where the picture ends.
@@ -96,7 +93,7 @@ pub struct PointsSd {
 impl PointsSd {
     /// Marks by hand in a picture, and how soft the shadow ends there.
     pub fn of(photo: &Photo, p: &CastPoints) -> PointsSd {
-        let mark = MARK_SD * f64::from(photo.width());
+        let mark = by_hand_px(photo);
         let along = [p.tip[0] - p.base[0], p.tip[1] - p.base[1]];
         let at = |s: f64| [p.tip[0] + s * along[0], p.tip[1] + s * along[1]];
         let mut ends = END_REACH.iter().map(|r| penumbra::read(photo, at(-r), at(*r), None, None));

@@ -6,6 +6,7 @@
 //! right of the axis walked upwards, as seen from the line itself: a near source is seen 2 to 4
 //! degrees elsewhere from the axis.
 
+use crate::by_hand_px;
 use crate::line_shape::{self, Blur};
 use optics::geometry::Camera;
 use optics::mirror::{GLASS, mirrored_part};
@@ -31,6 +32,8 @@ pub struct Strip {
     pub blur: f64,
     /// Standard deviation of an edge's azimuth, radians.
     pub sd: f64,
+    /// The part of it by which both edges lie off together, as the axis may.
+    pub together: f64,
     /// It is clipped: its edges lie a little further in.
     pub clipped: bool,
 }
@@ -44,6 +47,11 @@ impl Strip {
     /// Radians it is wide.
     pub fn wide(&self) -> f64 {
         (self.to - self.from).max(1e-3)
+    }
+
+    /// Standard deviation of that, radians.
+    pub fn wide_sd(&self) -> f64 {
+        (2.0 * (self.sd.powi(2) - self.together.powi(2)).max(0.0)).sqrt()
     }
 
     /// Luminance of its plateau over the ground.
@@ -100,6 +108,14 @@ pub fn read(
     let across = Across::of(photo, axis, radius, [0.1, 0.9])?;
     let mut strips = across.strips(camera);
     across.sharpened(camera, &mut strips);
+    // axis and width lie where a hand put them, each known as the mean of two points: aside by so much, a mirrored azimuth turns by
+    // twice the angle of the surface
+    let aside = by_hand_px(photo) / std::f64::consts::SQRT_2;
+    for s in &mut strips {
+        let steep = (s.from.abs().max(s.to.abs()) / 2.0).cos().max(1.0 - RIM);
+        s.together = 2.0 * aside / (radius * steep);
+        s.sd = s.sd.hypot(s.together);
+    }
     let azimuth = |i: usize| across.azimuth(camera, i as f64);
     let there: Vec<usize> = (0..ACROSS).filter(|i| !across.missing[*i]).collect();
     let (first, last) = (azimuth(there[0]), azimuth(there[there.len() - 1]));
@@ -512,6 +528,7 @@ fn strip(
         rgb: [0.0; 3],
         blur: 0.0,
         sd: (px * per_px(a).max(per_px(b))).hypot(0.004).hypot(0.5 * doubt),
+        together: 0.0,
         clipped: burnt,
     })
 }

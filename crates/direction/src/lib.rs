@@ -81,6 +81,12 @@ impl Seen {
 /// Stops under the strongest below which a reflection is the room, not a light.
 const FAINTEST_STOPS: f64 = -4.0;
 
+/// How far a mark by hand lies off, pixels (one standard deviation per coordinate; common practice: two pixels of a picture 640 wide,
+/// either way).
+pub(crate) fn by_hand_px(photo: &optics::photo::Photo) -> f64 {
+    1.4 / 640.0 * f64::from(photo.width())
+}
+
 /// Whether a sighting is surely too weak beside the strongest of its mark to be a light: walls,
 /// other objects and faces are mirrored too.
 pub fn too_faint(seen: &Seen, strongest: f64) -> bool {

@@ -136,7 +136,7 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
             let wide = s.azimuth_to_deg - s.azimuth_from_deg;
             let off = (mid(k) - t.middle(), wide - (t.to_deg - t.from_deg));
             middle.add(off.0.abs(), s.azimuth_sd_deg);
-            width.add(off.1.abs(), s.azimuth_sd_deg * std::f64::consts::SQRT_2);
+            width.add(off.1.abs(), s.width_sd_deg);
             let mut line = format!(
                 "{name}: {} {:.0} to {:.0}: middle {:+.1} width {:+.1} (± {:.1})",
                 t.what, t.from_deg, t.to_deg, off.0, off.1, s.azimuth_sd_deg

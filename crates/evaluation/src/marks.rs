@@ -286,7 +286,7 @@ pub(crate) fn run(folder: &Path, verbose: bool, jitter_px: f64, forget_gaze: boo
                 let place = middle(s.azimuth_from_deg, s.azimuth_to_deg) - middle(t[0], t[1]);
                 let width = (s.azimuth_to_deg - s.azimuth_from_deg) - (t[1] - t[0]);
                 rows.entry((kind.clone(), 5)).or_default().add(place.abs(), s.azimuth_sd_deg);
-                rows.entry((kind.clone(), 6)).or_default().add(width.abs(), 1.5 * s.azimuth_sd_deg);
+                rows.entry((kind.clone(), 6)).or_default().add(width.abs(), s.width_sd_deg);
                 line += &format!("  {place:+.2}° width {width:+.2}° of {:.1} (±{:.2})", t[1] - t[0], s.azimuth_sd_deg);
             }
         }

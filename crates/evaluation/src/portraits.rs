@@ -371,6 +371,8 @@ impl Tally {
             let (half, middle) = (0.5 * (high - low), 0.5 * (high + low));
             // "within two spreads" is "inside the stated range"
             self.ratio.add((middle - want).abs(), 0.5 * half);
+            let out = if (middle - want).abs() > half { " OUTSIDE" } else { "" };
+            line += &format!(" ratio {low:.1}..{high:.1}/{want:.1}{out}");
         }
         if let Some(f) = r.by_mark.values().find_map(|m| m.face.as_ref()) {
             self.turn.add((f.turned_deg - truth.pose_deg[0]).abs(), f.turned_sd_deg);

@@ -28,6 +28,8 @@ const RUN: [f64; 2] = [0.97, 0.03];
 /// Length of the picture's height from which it is the subject, and length over width that bottles, cans and jars have.
 const LONG: f64 = 0.3;
 const SLENDER: [f64; 2] = [0.9, 6.5];
+/// Of the picture's height, from which a foot is cut off by its border: a head on its neck is alike on both sides as well.
+const STANDS: f64 = 0.985;
 
 pub(super) fn find(photo: &Photo) -> Option<Found> {
     let (w, h) = (f64::from(photo.width()), f64::from(photo.height()));
@@ -37,7 +39,8 @@ pub(super) fn find(photo: &Photo) -> Option<Found> {
         let length = (outline.axis[0][1] - outline.axis[1][1]).abs();
         let slender = length / (2.0 * outline.radius);
         let body = Turned::new(outline.axis, &outline.profile)?.body()?;
-        let fits = length > LONG * h && (SLENDER[0]..SLENDER[1]).contains(&slender);
+        let stands = outline.axis[0][1] < STANDS * h;
+        let fits = stands && length > LONG * h && (SLENDER[0]..SLENDER[1]).contains(&slender);
         fits.then(|| Found { long: length / h, upright: body[1] - body[0], outline })
     });
     all.max_by(|a, b| (a.outline.clear * a.long).total_cmp(&(b.outline.clear * b.long)))

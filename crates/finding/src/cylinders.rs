@@ -79,6 +79,8 @@ const STRONG_STEP: f64 = 0.1;
 /// Rows and columns of samples on what two edges bound.
 const ROWS: usize = 24;
 const COLUMNS: usize = 48;
+/// Part of the picture's side within which an end lies at its border.
+const BORDER: f64 = 0.05;
 /// How well rows across must look alike.
 const ALIKE: f64 = 0.6;
 /// Columns of 48 to each side that a bright line through print is held against, and by how much it is brighter (of
@@ -241,6 +243,16 @@ impl Outline {
         beside(-1.0).min(beside(1.0)) >= 0.015
     }
 
+    /// Runs out of the picture at both ends: a bar, a stripe of the wall, the gap beside a card; nothing tells it stands there.
+    fn runs_through(&self, small: &Small) -> bool {
+        let near = |t: f64| {
+            let (x, y) = self.point(t, 0.0);
+            let off = |v: f64, size: usize| v.min(size as f64 - v) / size as f64;
+            off(x, small.width).min(off(y, small.height)) < BORDER
+        };
+        near(self.low) && near(self.high)
+    }
+
     fn slender(&self) -> f64 {
         ((self.high - self.low) / self.width).ln()
     }
@@ -260,7 +272,7 @@ fn outline(small: &Small, a: &Line, b: &Line) -> Option<Outline> {
     }
     let tilt = f64::midpoint(a.tilt, b.tilt);
     let o = Outline { tilt, low, high, rho: f64::midpoint(a.rho, b.rho), width, filled: a.filled.min(b.filled) };
-    o.stands_out(small).then_some(o)
+    (o.stands_out(small) && !o.runs_through(small)).then_some(o)
 }
 
 /// Whether it is shaded as one light shades a cylinder, whatever is printed on it; with its rank.

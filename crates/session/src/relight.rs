@@ -5,7 +5,8 @@ use lightset::set::{LightSet, SubjectKind};
 use optics::photo::Photo;
 use std::sync::atomic::AtomicBool;
 use studio::{
-    Matte, PlateCache, Plates, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject, trace,
+    CameraCurve, Matte, PlateCache, Plates, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject,
+    trace,
 };
 
 /// A reference picture of a person made ready to be relit: the picture at the size of its set's, and the stand-in under the lights
@@ -21,6 +22,7 @@ pub struct Relightable {
     /// the same two for a coarse first look
     coarse: (Vec<f32>, Matte),
     face: Vec<bool>,
+    curve: CameraCurve,
 }
 
 /// Points of the picture along a side of a pixel of the small one, at most.
@@ -62,7 +64,7 @@ fn around(points: &[[f64; 2]]) -> impl Fn([f64; 2], bool) -> bool + use<> {
 }
 
 impl Relightable {
-    /// Of a photograph as it is read, the points of the face in it (pixels), and the set that follows from its reading. Traces that
+    /// Of a photograph as it is read (`declared` if that is through its camera's own curve), the points of the face in it (pixels), and the set that follows from its reading. Traces that
     /// set once: a few seconds.
     ///
     /// # Errors
@@ -71,6 +73,7 @@ impl Relightable {
         photo: &Photo,
         points: &[[f64; 2]],
         staged: &LightSet,
+        declared: bool,
         cancel: &AtomicBool,
     ) -> Result<Relightable, String> {
         if !can_relight(staged) {
@@ -98,6 +101,7 @@ impl Relightable {
                 clipped.push(top);
             }
         }
+        let curve = if declared { CameraCurve::none() } else { CameraCurve::usual() };
         let plates = trace(staged, &mut PlateCache::default(), cancel, |_| {}).ok_or("the trace was cancelled")?;
         let before = light(staged, &plates)?;
         let body = shows_subject(staged);
@@ -112,7 +116,7 @@ impl Relightable {
         let [a, b] = [&alike, &body].map(|m| quartered_mask(m, width));
         let few = width.div_ceil(4);
         let coarse = (quartered(&before, width), Matte::of(&quartered(&picture, width), [&a, &b], few));
-        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, coarse, face })
+        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, coarse, face, curve })
     }
 
     /// Whether a set shows the same person from the same place: only then is light all that differs.
@@ -142,7 +146,7 @@ impl Relightable {
             }
             quotient(before, &after, matte).grown(self.width, self.clipped.len() / self.width)
         };
-        let r = relit(&self.picture, &self.clipped, &by);
+        let r = relit(&self.picture, &self.clipped, &by, &self.curve);
         Ok((if hatch { hatched(&r, self.width) } else { r.rgb }, r.unknown))
     }
 

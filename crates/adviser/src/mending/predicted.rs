@@ -483,6 +483,7 @@ fn usual_line() -> StripView {
         azimuth_from_deg: 0.0,
         azimuth_to_deg: 0.0,
         azimuth_sd_deg: 2.0,
+        width_sd_deg: 2.8,
         edge: "crisp".into(),
         edge_deg: 2.0,
         edges_deg: [2.0; 2],

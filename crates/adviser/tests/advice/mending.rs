@@ -228,7 +228,7 @@ fn bottle_with_one_line() -> (Readings, Marks, LightSet) {
     }))
     .expect("a set")
     .set;
-    let line = json!({"azimuth_from_deg": 63, "azimuth_to_deg": 77, "azimuth_sd_deg": 1.0, "edge": "crisp", "edge_deg": 2.0, "edges_deg": [2, 2],
+    let line = json!({"azimuth_from_deg": 63, "azimuth_to_deg": 77, "azimuth_sd_deg": 1.0, "width_sd_deg": 1.4, "edge": "crisp", "edge_deg": 2.0, "edges_deg": [2, 2],
         "over_ground_stops": 2.5, "light": 0.5, "clipped": false, "along": [0.05, 0.95], "lit_side": false});
     let r: Readings = serde_json::from_value(json!({
         "format": "slant-readings/1",

@@ -341,6 +341,8 @@ pub struct StripView {
     pub azimuth_to_deg: f64,
     /// One standard deviation of an edge.
     pub azimuth_sd_deg: f64,
+    /// Standard deviation of its width, degrees: less than that of its place where both edges lie off together.
+    pub width_sd_deg: f64,
     /// `crisp` or `feathered`.
     pub edge: String,
     /// Turn from 10 to 90 % at the softer edge.

@@ -98,7 +98,7 @@ fn pairs(a: &[Strip], b: &[Strip]) -> Vec<(usize, usize)> {
 fn change(s: &Strip, t: &Strip) -> StripChange {
     let sd = (s.sd.hypot(t.sd) / std::f64::consts::SQRT_2).to_degrees();
     let wide = (t.wide() / s.wide()).ln();
-    let wide_sd = (std::f64::consts::SQRT_2 * s.sd / s.wide()).hypot(std::f64::consts::SQRT_2 * t.sd / t.wide());
+    let wide_sd = (s.wide_sd() / s.wide()).hypot(t.wide_sd() / t.wide());
     // a line as large again gives up to four times as much: only its width is seen
     let grown = wide / std::f64::consts::LN_2;
     let gloss = (cylinder::reflectance(t.middle_deg().to_radians())

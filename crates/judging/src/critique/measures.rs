@@ -468,7 +468,7 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "line_width_deg", "degrees", 8.0, BODY, |s| {
         let (id, l) = s.brightest()?;
-        s.of((l.azimuth_to_deg - l.azimuth_from_deg).abs(), 1.4 * l.azimuth_sd_deg, vec![id.clone()])
+        s.of((l.azimuth_to_deg - l.azimuth_from_deg).abs(), l.width_sd_deg, vec![id.clone()])
     };
     "line_edge_deg", "degrees", 6.0, BODY, |s| {
         let (id, l) = s.brightest()?;

@@ -60,6 +60,7 @@ fn strip(from: f64, to: f64) -> StripView {
         azimuth_from_deg: from,
         azimuth_to_deg: to,
         azimuth_sd_deg: 0.5,
+        width_sd_deg: 0.7,
         edge: "crisp".into(),
         edge_deg: 3.0,
         edges_deg: [3.0, 3.0],

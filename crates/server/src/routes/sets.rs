@@ -429,7 +429,8 @@ impl NewRelighting {
     pub fn ready(self, cancel: &AtomicBool) -> Option<Arc<Relightable>> {
         let photo = session::as_read(&self.prepared.photo, &self.marks);
         let points = session::face_points(&self.marks);
-        let made = Arc::new(Relightable::of(&photo, &points, &self.staged, cancel).ok()?);
+        let known = session::curve_is_known(&self.prepared.photo, &self.marks);
+        let made = Arc::new(Relightable::of(&photo, &points, &self.staged, known, cancel).ok()?);
         self.app.keep_relightable(self.key, made.clone());
         Some(made)
     }

@@ -133,7 +133,7 @@ const percent = (v: number) => `${Math.round(100 * v)} %`
         <tr v-for="(s, i) in reading.strips.filter((l) => !l.lit_side)" :key="i">
           <td>{{ i + 1 }}</td>
           <td><span class="figure">{{ ((s.azimuth_from_deg + s.azimuth_to_deg) / 2).toFixed(1).replace('-', '−') }}° ± {{ s.azimuth_sd_deg.toFixed(1) }}</span></td>
-          <td><span class="figure">{{ (s.azimuth_to_deg - s.azimuth_from_deg).toFixed(1) }}° ± {{ (s.azimuth_sd_deg * Math.SQRT2).toFixed(1) }}</span></td>
+          <td><span class="figure">{{ (s.azimuth_to_deg - s.azimuth_from_deg).toFixed(1) }}° ± {{ s.width_sd_deg.toFixed(1) }}</span></td>
           <td>{{ s.edge }}</td>
           <td><span class="figure">{{ s.reaches ? `${s.reaches.elevation_deg.toFixed(0)}°${s.reaches.open ? ' or more' : ` ± ${s.reaches.elevation_sd_deg.toFixed(0)}`}` : 'not told' }}</span></td>
         </tr>

@@ -275,6 +275,7 @@ fn view(l: &TurnedLine, body: [f64; 2], shaded: bool) -> StripView {
         azimuth_from_deg: degrees(s.from),
         azimuth_to_deg: degrees(s.to),
         azimuth_sd_deg: degrees(s.sd),
+        width_sd_deg: degrees(s.wide_sd()),
         edge: if s.edge.to_degrees() < CRISP_EDGE_DEG { "crisp" } else { "feathered" }.into(),
         edge_deg: degrees(s.edge),
         edges_deg: s.edges.map(degrees),
