@@ -53,6 +53,9 @@ use std::sync::Arc;
 const FAINTEST: f64 = 4.2;
 /// One standard deviation of it, natural log.
 const AMBIENT_SD: f64 = 0.8;
+/// Log by which a fill lies under the key at least where none is read: weaker ones pass for the skin's own colour (2.4 stops; of other
+/// renderers' pictures in which none was read they were up to that).
+const UNSEEN_FILL: f64 = 1.66;
 
 /// What a face says.
 #[derive(Debug, Clone)]
@@ -397,7 +400,7 @@ fn describe(
     FaceReading {
         lights,
         log_ambient: (ambient > strongest - FAINTEST).then_some((ambient, AMBIENT_SD)),
-        log_ambient_most: (ambient <= strongest - FAINTEST).then_some(strongest - FAINTEST + 2.0 * AMBIENT_SD),
+        log_ambient_most: (ambient <= strongest - FAINTEST).then_some(strongest - UNSEEN_FILL),
         pose_deg,
         turn_sd_deg: apart.hypot(TURN_SD_DEG),
         nod_sd_deg: NOD_SD_DEG,
