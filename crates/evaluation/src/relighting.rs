@@ -140,7 +140,7 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     // the moved picture at the size of the set's, by the same means
     let face = session::face_points(&read.marks);
     let going = AtomicBool::new(false);
-    let goal = Relightable::of(&after.photo, &face, &staged, true, &going).map_err(Failure::Input)?;
+    let goal = Relightable::of(&after.photo, &face, &staged, &going).map_err(Failure::Input)?;
     let width = staged.picture.width as usize;
     let mut out = One {
         name: stem.clone(),
@@ -153,9 +153,7 @@ fn one(png: &Path, o: &Options) -> Result<Option<One>, Failure> {
     };
     for as_known in [false, true] {
         let before = if as_known { known(&staged, &doc.truth) } else { staged.clone() };
-        let ready =
-            Relightable::of(&opened.photo, &face, &before, session::curve_is_known(&opened.photo, &read.marks), &going)
-                .map_err(Failure::Input)?;
+        let ready = Relightable::of(&opened.photo, &face, &before, &going).map_err(Failure::Input)?;
         let set = turned(&before, &true_key, &to);
         // as while a lamp is dragged: the other lights' plates are there
         let mut cache = PlateCache::default();

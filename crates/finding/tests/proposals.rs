@@ -187,3 +187,49 @@ fn cans_are_found_where_they_stand() {
         assert!(aside.abs() < 3.0 && (c.radius_px / r - 1.0).abs() < 0.08, "{aside} aside, {} for {r}", c.radius_px);
     }
 }
+
+/// A dark bar with a bright line that runs out of the picture above and below may be a strip of the wall or the gap beside a card.
+#[test]
+fn a_bar_that_runs_through_the_picture_is_no_can() {
+    let can = |y: std::ops::Range<f64>| {
+        paint(400, 320, move |px, py| {
+            let s = (px - 200.0) / 40.0;
+            if s.abs() > 1.0 || !y.contains(&py) {
+                return 0.2;
+            }
+            0.04 + if (-0.3..0.1).contains(&s) { 0.6 } else { 0.0 }
+        })
+    };
+    let cylinders = |y| {
+        let found = find(&can(y), Some(Sought::Product));
+        found.iter().filter(|p| matches!(p.mark.kind, MarkKind::Cylinder(_))).count()
+    };
+    assert_eq!(cylinders(0.0..320.0), 0);
+    // one that ends in the picture, above or below, stands there
+    assert_eq!(cylinders(60.0..260.0), 1);
+    assert_eq!(cylinders(60.0..320.0), 1);
+    assert_eq!(cylinders(0.0..250.0), 1);
+}
+
+/// A head on its neck is alike on both sides as a bottle is: without a straight side only what stands in the picture is taken for one.
+#[test]
+fn an_outline_cut_by_the_lower_border_is_no_bottle() {
+    // narrow below, wide above, shaded from one side; `foot` is where it ends
+    let form = |foot: f64| {
+        paint(300, 420, move |px, py| {
+            let up = (foot - py) / 300.0;
+            let half = match up {
+                u if !(0.0..1.0).contains(&u) => 0.0,
+                u if u < 0.2 => 45.0,
+                u => 45.0 + 35.0 * ((u - 0.2) / 0.8 * std::f64::consts::PI).sin(),
+            };
+            if (px - 150.0).abs() < half { 0.35 + 0.15 * (px - 150.0) / half } else { 0.08 }
+        })
+    };
+    let outlines = |foot: f64| {
+        let found = find(&form(foot), Some(Sought::Product));
+        found.iter().filter(|p| p.why.contains("alike on both sides")).count()
+    };
+    assert_eq!(outlines(380.0), 1);
+    assert_eq!(outlines(430.0), 0);
+}

@@ -142,21 +142,6 @@ pub enum ToneFamily {
     SCurve(f64),
 }
 
-/// Contrast that cameras put on top of sRGB in their own pictures, where nobody says what they did: the mean of many
-/// (common practice; single ones lie between 0.95 and 1.4).
-pub const USUAL_CONTRAST: f64 = 1.17;
-
-/// Linear light in 0..1 after a contrast `c` about the middle of sRGB's values `s`: `s^c / (s^c + (1 - s)^c)`. `1 / c` undoes it;
-/// light over 1 stays as it is.
-pub fn contrasted(linear: f64, c: f64) -> f64 {
-    let s = linear_to_srgb(linear.max(0.0));
-    if s >= 1.0 {
-        return linear;
-    }
-    let (up, down) = (s.powf(c), (1.0 - s).powf(c));
-    srgb_to_linear(up / (up + down))
-}
-
 /// Middle grey: the reflectance exposure meters and pictures are placed around.
 pub const MIDDLE_GREY: f64 = 0.18;
 

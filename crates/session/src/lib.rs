@@ -18,5 +18,5 @@ mod relight;
 pub use compare::{Carried, carried, compared, laid_over};
 pub use next::{next, settings};
 pub use open::{Opened, open};
-pub use read::{MapFile, PictureRead, as_read, curve_is_known, light_map, merged, room, told};
+pub use read::{MapFile, PictureRead, as_read, light_map, merged, room, told};
 pub use relight::{Relightable, can_relight, face_points};

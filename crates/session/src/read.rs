@@ -26,11 +26,6 @@ pub fn as_read(photo: &Photo, told: &Marks) -> Photo {
     evidence::read::as_read(photo, told).into_owned()
 }
 
-/// Whether it is read through a curve of its camera's own: else what the camera made of the light is not known.
-pub fn curve_is_known(photo: &Photo, told: &Marks) -> bool {
-    evidence::read::read_through(photo, told).is_some_and(|e| e.is_calibrated())
-}
-
 /// A light map as a file: a panorama seen from the subject, the lens in the middle.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum MapFile {

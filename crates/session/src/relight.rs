@@ -5,8 +5,7 @@ use lightset::set::{LightSet, SubjectKind};
 use optics::photo::Photo;
 use std::sync::atomic::AtomicBool;
 use studio::{
-    CameraCurve, Matte, PlateCache, Plates, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject,
-    trace,
+    Matte, PlateCache, Plates, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject, trace,
 };
 
 /// A reference picture of a person made ready to be relit: the picture at the size of its set's, and the stand-in under the lights
@@ -22,7 +21,6 @@ pub struct Relightable {
     /// the same two for a coarse first look
     coarse: (Vec<f32>, Matte),
     face: Vec<bool>,
-    curve: CameraCurve,
 }
 
 /// Points of the picture along a side of a pixel of the small one, at most.
@@ -64,7 +62,7 @@ fn around(points: &[[f64; 2]]) -> impl Fn([f64; 2], bool) -> bool + use<> {
 }
 
 impl Relightable {
-    /// Of a photograph as it is read (`declared` if that is through its camera's own curve), the points of the face in it (pixels), and the set that follows from its reading. Traces that
+    /// Of a photograph as it is read, the points of the face in it (pixels), and the set that follows from its reading. Traces that
     /// set once: a few seconds.
     ///
     /// # Errors
@@ -73,7 +71,6 @@ impl Relightable {
         photo: &Photo,
         points: &[[f64; 2]],
         staged: &LightSet,
-        declared: bool,
         cancel: &AtomicBool,
     ) -> Result<Relightable, String> {
         if !can_relight(staged) {
@@ -101,7 +98,6 @@ impl Relightable {
                 clipped.push(top);
             }
         }
-        let curve = if declared { CameraCurve::none() } else { CameraCurve::usual() };
         let plates = trace(staged, &mut PlateCache::default(), cancel, |_| {}).ok_or("the trace was cancelled")?;
         let before = light(staged, &plates)?;
         let body = shows_subject(staged);
@@ -116,7 +112,7 @@ impl Relightable {
         let [a, b] = [&alike, &body].map(|m| quartered_mask(m, width));
         let few = width.div_ceil(4);
         let coarse = (quartered(&before, width), Matte::of(&quartered(&picture, width), [&a, &b], few));
-        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, coarse, face, curve })
+        Ok(Relightable { set: staged.clone(), width, picture, clipped, before, matte, coarse, face })
     }
 
     /// Whether a set shows the same person from the same place: only then is light all that differs.
@@ -146,7 +142,7 @@ impl Relightable {
             }
             quotient(before, &after, matte).grown(self.width, self.clipped.len() / self.width)
         };
-        let r = relit(&self.picture, &self.clipped, &by, &self.curve);
+        let r = relit(&self.picture, &self.clipped, &by);
         Ok((if hatch { hatched(&r, self.width) } else { r.rgb }, r.unknown))
     }
 

@@ -54,9 +54,7 @@ pub use marks::{in_set, marks, project};
 pub use meter::{FlatMeters, Responses, flat_at, key_to_fill, meter, metered, responses};
 pub use plates::{Plate, PlateCache, Plates, Progress, trace};
 pub use points::{Seen, seen_at};
-pub use relight::{
-    CameraCurve, Matte, Relit, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject,
-};
+pub use relight::{Matte, Relit, hatched, light, quartered, quartered_mask, quotient, relit, shows_subject};
 pub use stand_in::stand_ins;
 
 use lightset::set::LightSet;

@@ -5,7 +5,6 @@ use crate::plates::Plates;
 use crate::scene::Scene;
 use lightset::set::LightSet;
 use optics::photo::luminance;
-use optics::tone::{USUAL_CONTRAST, contrasted};
 use rayon::prelude::*;
 
 /// A relit picture.
@@ -258,52 +257,10 @@ pub fn quartered_mask(mask: &[bool], w: usize) -> Vec<bool> {
     in_blocks(&values, &vec![1.0; mask.len()], w).0.into_iter().map(|v| v > 0.5).collect()
 }
 
-/// What a camera made of light, as a table over the square root of linear values: quick where a picture is wanted at once.
-#[derive(Debug, Clone)]
-pub struct CameraCurve {
-    undone: Vec<f32>,
-    done: Vec<f32>,
-}
-
-/// Steps of its tables.
-const CURVE_STEPS: usize = 2048;
-
-impl CameraCurve {
-    /// Of a picture read through its own curve: light as it was.
-    pub fn none() -> CameraCurve {
-        CameraCurve { undone: Vec::new(), done: Vec::new() }
-    }
-
-    /// Of a picture whose camera nobody declared: contrast as cameras put it on (`tone::USUAL_CONTRAST`).
-    pub fn usual() -> CameraCurve {
-        let table = |c: f64| {
-            let root = |k: usize| contrasted((k as f64 / CURVE_STEPS as f64).powi(2), c).max(0.0).sqrt() as f32;
-            (0..=CURVE_STEPS).map(root).collect::<Vec<f32>>()
-        };
-        CameraCurve { undone: table(1.0 / USUAL_CONTRAST), done: table(USUAL_CONTRAST) }
-    }
-
-    fn through(table: &[f32], v: f32) -> f32 {
-        if table.is_empty() || v <= 0.0 || v >= 1.0 {
-            return v;
-        }
-        let at = v.sqrt() * CURVE_STEPS as f32;
-        let k = (at as usize).min(CURVE_STEPS - 1);
-        let root = table[k] + (table[k + 1] - table[k]) * (at - k as f32);
-        root * root
-    }
-
-    /// A value of the picture once its light grows by a factor.
-    fn lit(&self, v: f32, factor: f32) -> f32 {
-        CameraCurve::through(&self.done, CameraCurve::through(&self.undone, v) * factor)
-    }
-}
-
 /// Relights a linear RGB picture; `clipped` has one value per pixel.
-pub fn relit(picture: &[f32], clipped: &[bool], by: &Quotient, curve: &CameraCurve) -> Relit {
+pub fn relit(picture: &[f32], clipped: &[bool], by: &Quotient) -> Relit {
     let mut rgb = picture.to_vec();
-    let light =
-        |(i, p): (usize, &mut [f32])| p.iter_mut().zip(&by.stops).for_each(|(v, s)| *v = curve.lit(*v, s[i].exp2()));
+    let light = |(i, p): (usize, &mut [f32])| p.iter_mut().zip(&by.stops).for_each(|(v, s)| *v *= s[i].exp2());
     rgb.par_chunks_exact_mut(3).enumerate().for_each(light);
     let unknown = (0..clipped.len())
         .into_par_iter()
@@ -360,12 +317,8 @@ mod tests {
             .collect();
         let before = vec![0.2f32; 3 * w * h];
         let after: Vec<f32> = (0..w * h).flat_map(|i| [if head[i] { 0.4 } else { 0.1 }; 3]).collect();
-        let r = relit(
-            &picture,
-            &vec![false; w * h],
-            &quotient(&before, &after, &Matte::of(&picture, [&head, &head], w)),
-            &CameraCurve::none(),
-        );
+        let r =
+            relit(&picture, &vec![false; w * h], &quotient(&before, &after, &Matte::of(&picture, [&head, &head], w)));
         let off = |x: usize, y: usize| (r.rgb[3 * (y * w + x)] / picture[3 * (y * w + x)]).log2();
         assert!((off(80, 80) - 1.0).abs() < 0.15, "head {}", off(80, 80));
         assert!((off(8, 8) + 1.0).abs() < 0.25, "wall {}", off(8, 8));
@@ -380,8 +333,7 @@ mod tests {
         let before: Vec<f32> = (0..3 * n).map(|_| 0.2).collect();
         let after: Vec<f32> = before.iter().map(|v| 2.0 * v).collect();
         let picture: Vec<f32> = (0..n).flat_map(|i| if i % 3 == 0 { [0.3, 0.02, 0.02] } else { [0.1; 3] }).collect();
-        let r =
-            relit(&picture, &vec![false; n], &quotient(&before, &after, &all(&picture, n, w)), &CameraCurve::none());
+        let r = relit(&picture, &vec![false; n], &quotient(&before, &after, &all(&picture, n, w)));
         let off = |i: usize| (r.rgb[i] / picture[i]).log2();
         assert!((0..3 * n).all(|i| (off(i) - 1.0).abs() < 0.05), "{}", off(0));
         assert!(r.unknown.iter().all(|u| !u));
@@ -396,18 +348,13 @@ mod tests {
         picture[300..330].fill(0.0005);
         let mut clipped = vec![false; n];
         clipped[7] = true;
-        let r = relit(&picture, &clipped, &quotient(&before, &after, &all(&picture, n, w)), &CameraCurve::none());
+        let r = relit(&picture, &clipped, &quotient(&before, &after, &all(&picture, n, w)));
         assert!(r.unknown[7] && r.unknown[102] && !r.unknown[500]);
         let shown = hatched(&r, w);
         assert!((0..n).filter(|i| r.unknown[*i]).any(|i| shown[3 * i] == HATCH));
         assert_eq!(shown[1500], r.rgb[1500]);
         // light where there was none is not known either
-        let dark = relit(
-            &picture,
-            &vec![false; n],
-            &quotient(&vec![0.0f32; 3 * n], &after, &all(&picture, n, w)),
-            &CameraCurve::none(),
-        );
+        let dark = relit(&picture, &vec![false; n], &quotient(&vec![0.0f32; 3 * n], &after, &all(&picture, n, w)));
         assert!(dark.unknown.iter().all(|u| *u));
     }
 }

@@ -53,9 +53,9 @@ use std::sync::Arc;
 const FAINTEST: f64 = 4.2;
 /// One standard deviation of it, natural log.
 const AMBIENT_SD: f64 = 0.8;
-/// Log by which a fill lies under the key at least where none is read: weaker ones pass for the skin's own colour (2.4 stops; of other
+/// Log by which a fill lies under the key at least where none is read: weaker ones pass for the skin's own colour (2.3 stops; of other
 /// renderers' pictures in which none was read they were up to that).
-const UNSEEN_FILL: f64 = 1.66;
+const UNSEEN_FILL: f64 = 1.6;
 
 /// What a face says.
 #[derive(Debug, Clone)]

@@ -429,8 +429,7 @@ impl NewRelighting {
     pub fn ready(self, cancel: &AtomicBool) -> Option<Arc<Relightable>> {
         let photo = session::as_read(&self.prepared.photo, &self.marks);
         let points = session::face_points(&self.marks);
-        let known = session::curve_is_known(&self.prepared.photo, &self.marks);
-        let made = Arc::new(Relightable::of(&photo, &points, &self.staged, known, cancel).ok()?);
+        let made = Arc::new(Relightable::of(&photo, &points, &self.staged, cancel).ok()?);
         self.app.keep_relightable(self.key, made.clone());
         Some(made)
     }
