@@ -54,8 +54,12 @@ fn faults_in(v: &Verdict) -> Vec<&str> {
     v.findings.iter().filter(|f| f.outcome == Outcome::Fault).map(|f| f.rule.as_str()).collect()
 }
 
+fn held(v: &Verdict) -> Vec<&str> {
+    v.findings.iter().filter(|f| f.outcome == Outcome::Holds).map(|f| f.rule.as_str()).collect()
+}
+
 fn holds(v: &Verdict) -> usize {
-    v.findings.iter().filter(|f| f.outcome == Outcome::Holds).count()
+    held(v).len()
 }
 
 /// The change named first; none where there is none.
@@ -178,6 +182,9 @@ fn one(j: &Job, o: &Options) -> Result<(Tally, String), String> {
                     );
                     if o.why {
                         line += &format!(", then to change: {}", faults_in(&then.verdict).join(", "));
+                        let kept = held(&then.verdict);
+                        let lost: Vec<&str> = held(&seen.verdict).into_iter().filter(|r| !kept.contains(r)).collect();
+                        line += &format!(", no longer held: {}", lost.join(", "));
                     }
                 }
             }

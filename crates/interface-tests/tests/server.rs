@@ -29,6 +29,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, "/api/shot-lists".into(), Value::Null, false),
         (Method::GET, "/api/catalogue".into(), Value::Null, false),
         (Method::GET, "/api/gels".into(), Value::Null, false),
+        (Method::GET, "/api/sheers".into(), Value::Null, false),
         (Method::POST, "/api/slant".into(), json!({"line": "key R45/39 o21 +0.0"}), false),
         (Method::GET, format!("/api/cases/{case}"), Value::Null, true),
         (Method::PATCH, format!("/api/cases/{case}"), json!({"version": 999, "title": "stolen"}), true),

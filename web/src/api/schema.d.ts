@@ -5035,6 +5035,19 @@ export interface components {
              */
             stops: number;
         } | {
+            /**
+             * Format: double
+             * @description By how much higher.
+             */
+            high: number;
+            /** @enum {string} */
+            kind: "lines";
+            /**
+             * Format: double
+             * @description By how much wider.
+             */
+            wide: number;
+        } | {
             /** @enum {string} */
             kind: "fill";
             /**
@@ -9048,6 +9061,11 @@ export interface components {
              */
             over_ground_stops: number;
             reaches?: components["schemas"]["ReachView"] | null;
+            /**
+             * Format: double
+             * @description Standard deviation of its width, degrees: less than that of its place where both edges lie off together.
+             */
+            width_sd_deg: number;
         };
         /** @description One assignment of a student. */
         StudentLine: {

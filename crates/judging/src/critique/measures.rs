@@ -472,7 +472,7 @@ pub(super) const MEASURES: &[Measure] = measures! {
     };
     "line_edge_deg", "degrees", 6.0, BODY, |s| {
         let (id, l) = s.brightest()?;
-        s.of(l.edge_deg, l.azimuth_sd_deg.max(0.5), vec![id.clone()])
+        s.of(l.edge_deg, (l.width_sd_deg / std::f64::consts::SQRT_2).max(0.5), vec![id.clone()])
     };
     "line_over_stops", "stops", 0.7, BODY, |s| {
         let (id, l) = s.brightest()?;
