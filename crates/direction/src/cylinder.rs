@@ -51,7 +51,13 @@ impl Strip {
 
     /// Standard deviation of that, radians.
     pub fn wide_sd(&self) -> f64 {
-        (2.0 * (self.sd.powi(2) - self.together.powi(2)).max(0.0)).sqrt()
+        std::f64::consts::SQRT_2 * self.own_sd()
+    }
+
+    /// Standard deviation of an edge's azimuth against all that lies off with it, radians: the other edge, and the same edge in a
+    /// picture the mark was carried over to.
+    pub fn own_sd(&self) -> f64 {
+        (self.sd.powi(2) - self.together.powi(2)).max(0.0).sqrt()
     }
 
     /// Luminance of its plateau over the ground.

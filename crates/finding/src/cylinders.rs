@@ -245,10 +245,11 @@ impl Outline {
 
     /// Runs out of the picture at both ends: a bar, a stripe of the wall, the gap beside a card; nothing tells it stands there.
     fn runs_through(&self, small: &Small) -> bool {
+        let lies = self.tilt.abs() > std::f64::consts::FRAC_PI_4;
         let near = |t: f64| {
             let (x, y) = self.point(t, 0.0);
-            let off = |v: f64, size: usize| v.min(size as f64 - v) / size as f64;
-            off(x, small.width).min(off(y, small.height)) < BORDER
+            let (at, size) = if lies { (x, small.width as f64) } else { (y, small.height as f64) };
+            at.min(size - at) < BORDER * size
         };
         near(self.low) && near(self.high)
     }

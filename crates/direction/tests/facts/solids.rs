@@ -112,7 +112,9 @@ proptest! {
         let s = &read.strips[0];
         let off = (s.middle_deg() - middle).abs();
         prop_assert!(off < 3.0 * s.sd.to_degrees(), "{off} of {}", s.sd.to_degrees());
-        prop_assert!(s.wide_sd() < std::f64::consts::SQRT_2 * s.sd);
+        prop_assert!(s.own_sd() < s.sd && s.together < s.sd);
+        prop_assert!((s.own_sd().hypot(s.together) - s.sd).abs() < 1e-9);
+        prop_assert!((s.wide_sd() - std::f64::consts::SQRT_2 * s.own_sd()).abs() < 1e-9);
         let wide = s.wide().to_degrees();
         prop_assert!((wide - 20.0).abs() < 3.0 * s.wide_sd().to_degrees() + 1.0, "{wide} of {}", s.wide_sd().to_degrees());
     }

@@ -96,7 +96,8 @@ fn pairs(a: &[Strip], b: &[Strip]) -> Vec<(usize, usize)> {
 }
 
 fn change(s: &Strip, t: &Strip) -> StripChange {
-    let sd = (s.sd.hypot(t.sd) / std::f64::consts::SQRT_2).to_degrees();
+    // the mark is carried over: where a hand put it is off in both alike
+    let sd = (s.own_sd().hypot(t.own_sd()) / std::f64::consts::SQRT_2).to_degrees();
     let wide = (t.wide() / s.wide()).ln();
     let wide_sd = (s.wide_sd() / s.wide()).hypot(t.wide_sd() / t.wide());
     // a line as large again gives up to four times as much: only its width is seen
