@@ -43,7 +43,7 @@ export const useVerdict = defineStore('verdict', () => {
       remarks.value = r
       problem.value = ''
     } catch (e) {
-      problem.value = messageOf(e)
+      if (frame === id) problem.value = messageOf(e)
       return
     }
     void follow(id)
