@@ -351,3 +351,154 @@ fn best_split(items: &[(Bounds, V, u32)], centres: &Bounds) -> Option<(usize, f3
     }
     best.map(|(_, axis, plane)| (axis, plane))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// A tree over triangles, and the triangles themselves to go through one by one.
+    struct Both {
+        tree: Bvh,
+        triangles: Vec<[V; 3]>,
+    }
+
+    impl Both {
+        fn of(triangles: Vec<[V; 3]>) -> Both {
+            let positions: Vec<V> = triangles.iter().flatten().copied().collect();
+            let faces: Vec<[u32; 3]> = (0..triangles.len() as u32).map(|i| [3 * i, 3 * i + 1, 3 * i + 2]).collect();
+            Both { tree: Bvh::build(&positions, &faces), triangles }
+        }
+        /// Where a ray meets each triangle: its plane by the cross product, and on the inner side of all three edges. In double
+        /// precision, and another way than the tree does it.
+        fn one_by_one(&self, o: &V, d: &V, from: f32, to: f32) -> Option<(f64, usize)> {
+            let [o, d] = [o, d].map(|p| p.map(f64::from));
+            let meets = |t: &[V; 3]| {
+                let [a, b, c] = t.map(|p| p.map(f64::from));
+                let n = (b - a).cross(&(c - a));
+                let way = n.dot(&d);
+                let t = n.dot(&(a - o)) / way;
+                let p = o + d * t;
+                let inner = [(a, b), (b, c), (c, a)].iter().all(|(s, e)| (e - s).cross(&(p - s)).dot(&n) >= 0.0);
+                (way != 0.0 && inner && t > f64::from(from) && t < f64::from(to)).then_some(t)
+            };
+            let all = self.triangles.iter().enumerate().filter_map(|(i, t)| Some((meets(t)?, i)));
+            all.min_by(|a, b| a.0.total_cmp(&b.0))
+        }
+    }
+
+    fn point(reach: f32) -> impl Strategy<Value = V> {
+        [-reach..reach, -reach..reach, -reach..reach].prop_map(|[x, y, z]| V::new(x, y, z))
+    }
+    fn way() -> impl Strategy<Value = V> {
+        point(1.0).prop_filter("a direction", |d| d.norm() > 0.1).prop_map(|d| d.normalize())
+    }
+    /// Triangles of about half a metre in a room of four.
+    fn triangles(most: usize) -> impl Strategy<Value = Vec<[V; 3]>> {
+        let one = (point(2.0), point(0.5), point(0.5)).prop_map(|(a, b, c)| [a, a + b, a + c]);
+        prop::collection::vec(one, 1..most)
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(200))]
+
+        /// The tree finds the same triangle as going through all of them, at the same distance.
+        #[test]
+        fn a_tree_finds_what_going_through_all_finds(all in triangles(120), o in point(3.0), d in way(), to in 0.5f32..20.0) {
+            let both = Both::of(all);
+            let (want, got) = (both.one_by_one(&o, &d, 1e-4, to), both.tree.nearest(&o, &d, 1e-4, to));
+            match (want, got) {
+                // single precision may see an edge or the end of the ray otherwise: then the other is close by
+                (None, None) => {}
+                (Some((t, i)), Some(m)) => {
+                    prop_assert!((f64::from(m.t) - t).abs() < 1e-3 * (1.0 + t), "{} for {t}", m.t);
+                    if m.index as usize == i {
+                        let [a, b, c] = both.triangles[i];
+                        let there = a + (b - a) * m.u + (c - a) * m.v;
+                        prop_assert!((there - (o + d * m.t)).norm() < 1e-3, "its place in the triangle");
+                    }
+                }
+                (w, g) => {
+                    let near_end = |t: f64| (t - f64::from(to)).abs() < 1e-3 * (1.0 + t);
+                    let at_edge = g.is_some_and(|m| m.u.min(m.v).min(1.0 - m.u - m.v) < 1e-4);
+                    prop_assert!(at_edge || w.is_some_and(|w| near_end(w.0)) || w.is_some_and(|w| edge(&both, w.1, &o, &d)), "{w:?} {g:?}");
+                }
+            }
+        }
+
+        /// Something is in the way exactly where something is met.
+        #[test]
+        fn what_is_met_is_in_the_way(all in triangles(80), o in point(3.0), d in way(), from in 0.0f32..2.0, long in 0.1f32..8.0) {
+            let tree = Both::of(all).tree;
+            prop_assert_eq!(tree.any(&o, &d, from, from + long), tree.nearest(&o, &d, from, from + long).is_some());
+        }
+
+        /// A ray that starts behind what it met goes on to the next, and never back.
+        #[test]
+        fn a_ray_goes_on_behind_what_it_met(all in triangles(80), o in point(3.0), d in way()) {
+            let tree = Both::of(all).tree;
+            let (mut from, mut met) = (1e-4f32, 0);
+            while let Some(m) = tree.nearest(&o, &d, from, 1e3) {
+                prop_assert!(m.t > from);
+                from = m.t;
+                met += 1;
+                prop_assert!(met <= 80, "no more meetings than triangles");
+            }
+        }
+
+        /// The box about all holds all.
+        #[test]
+        fn the_box_holds_all(all in triangles(40)) {
+            let both = Both::of(all);
+            let (lo, hi) = both.tree.bounds();
+            for p in both.triangles.iter().flatten() {
+                prop_assert!((0..3).all(|k| lo[k] <= p[k] && p[k] <= hi[k]));
+            }
+        }
+    }
+
+    /// Whether a ray passes a triangle within a ten-thousandth of one of its edges.
+    fn edge(both: &Both, i: usize, o: &V, d: &V) -> bool {
+        let [a, b, c] = both.triangles[i].map(|p| p.map(f64::from));
+        let [o, d] = [o, d].map(|p| p.map(f64::from));
+        let n = (b - a).cross(&(c - a));
+        let p = o + d * (n.dot(&(a - o)) / n.dot(&d));
+        [(a, b), (b, c), (c, a)].iter().any(|(s, e)| ((e - s).cross(&(p - s))).norm() / (e - s).norm() < 1e-3)
+    }
+
+    #[test]
+    fn rays_along_axes_and_in_faces_of_boxes_are_met() {
+        // a wall of squares that share edges, square to the view: boxes without depth
+        let wall: Vec<[V; 3]> = (0..20)
+            .flat_map(|i| (0..20).map(move |j| (i as f32 * 0.1, j as f32 * 0.1)))
+            .flat_map(|(x, y)| {
+                let at = |dx: f32, dy: f32| V::new(x + dx, y + dy, 1.0);
+                [[at(0.0, 0.0), at(0.1, 0.0), at(0.1, 0.1)], [at(0.0, 0.0), at(0.1, 0.1), at(0.0, 0.1)]]
+            })
+            .collect();
+        let tree = Both::of(wall).tree;
+        for (x, y) in [(0.05, 0.03), (0.1, 0.1), (1.0, 1.0), (0.1, 0.55), (1.99, 0.01)] {
+            let m = tree.nearest(&V::new(x, y, 0.0), &V::z(), 0.0, 10.0).expect("the wall");
+            assert!((m.t - 1.0).abs() < 1e-6, "{x} {y}: {m:?}");
+            assert!(tree.any(&V::new(x, y, 2.0), &-V::z(), 0.0, 10.0));
+        }
+        // along the wall, in its plane, nothing is met and nothing breaks
+        assert!(tree.nearest(&V::new(-1.0, 0.55, 1.0), &V::x(), 0.0, 10.0).is_none());
+        // short of it, beyond it, away from it
+        let o = V::new(0.5, 0.52, 0.0);
+        assert!(!tree.any(&o, &V::z(), 0.0, 0.99) && !tree.any(&o, &V::z(), 1.01, 5.0) && !tree.any(&o, &-V::z(), 0.0, 5.0));
+    }
+
+    #[test]
+    fn many_triangles_in_one_place_and_none_at_all_are_taken() {
+        let one = [V::new(0.0, 0.0, 1.0), V::new(1.0, 0.0, 1.0), V::new(0.0, 1.0, 1.0)];
+        let heap = Both::of(vec![one; 3000]);
+        let m = heap.tree.nearest(&V::new(0.2, 0.2, 0.0), &V::z(), 0.0, 10.0).expect("one of them");
+        assert!((m.t - 1.0).abs() < 1e-6 && m.index < 3000);
+        // triangles without area are never met
+        let thin = Both::of(vec![[V::zeros(), V::x(), V::x() * 2.0], [V::z(); 3]]);
+        assert!(thin.tree.nearest(&V::new(0.5, 0.0, -1.0), &V::z(), 0.0, 10.0).is_none());
+        let none = Both::of(Vec::new());
+        assert!(none.tree.nearest(&V::zeros(), &V::z(), 0.0, 10.0).is_none() && !none.tree.any(&V::zeros(), &V::x(), 0.0, 1.0));
+    }
+}

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import type { Marks } from '../api/client'
 import { useCase } from '../cases/case'
 import PickOne from '../shell/PickOne.vue'
+import { read, shutter } from '../shell/units'
 
 const current = useCase()
 const problem = ref('')
@@ -12,16 +13,13 @@ const settings = ref({ f_number: '', shutter_s: '', iso: '' })
 watch(
   () => current.marks.exposure,
   (s) => {
-    settings.value = { f_number: s ? String(s.f_number) : '', shutter_s: s ? (s.shutter_s < 0.3 ? `1/${Math.round(1 / s.shutter_s)}` : String(s.shutter_s)) : '', iso: s ? String(s.iso) : '' }
+    settings.value = { f_number: s ? String(s.f_number) : '', shutter_s: s ? shutter(s.shutter_s) : '', iso: s ? String(s.iso) : '' }
   },
   { immediate: true },
 )
-function seconds(text: string): number {
-  const [a, b] = text.split('/')
-  return b ? Number(a) / Number(b) : Number(text)
-}
 function saveSettings() {
-  const s = { f_number: Number(settings.value.f_number), shutter_s: seconds(settings.value.shutter_s), iso: Number(settings.value.iso) }
+  const t = settings.value
+  const s = { f_number: read(t.f_number, 'f') ?? NaN, shutter_s: read(t.shutter_s, 's') ?? NaN, iso: read(t.iso, 'iso') ?? NaN }
   const filled = Object.values(settings.value).every((v) => v.trim() !== '')
   if (!filled) {
     if (Object.values(settings.value).every((v) => v.trim() === '') && current.marks.exposure) {

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // One light of the set: what a meter shows for it, and everything that can be changed.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { LightMeter, PlacedLight, SetLight } from '../api/client'
 import RoleMark from '../halo/RoleMark.vue'
 import { named, ROLES, unlike } from './lamps'
-import { fromMetres, length, toMetres, type Units } from './drawing'
+import { fromMetres, length, lengthWrong, toMetres, type Units } from './drawing'
 import NumberField from '../shell/NumberField.vue'
 import PickOne from '../shell/PickOne.vue'
 import TextField from '../shell/TextField.vue'
@@ -39,20 +39,23 @@ function once(change: Partial<SetLight>) {
 }
 /** Direction and distance together: the other two stay as they are. */
 function aim(part: 'azimuth_deg' | 'elevation_deg' | 'distance_m', text: string) {
-  const v = part === 'distance_m' ? toMetres(text.replace(',', '.'), props.units) : Number(text.replace(',', '.'))
-  if (!Number.isFinite(v)) return
+  const v = part === 'distance_m' ? toMetres(text, props.units) : (read(text, 'deg') ?? NaN)
   const m = props.meter
   if (m) once({ position_m: null, azimuth_deg: m.azimuth_deg, elevation_deg: m.elevation_deg, distance_m: stand.value.away, [part]: v })
 }
+/** What is wrong with what was typed last. */
+const said = ref('')
+const told = (problem: string) => (said.value = problem)
+const degreesWrong = (text: string) => (read(text, 'deg') === null ? 'Degrees are wanted.' : '')
+const anyLength = (text: string) => lengthWrong(text, props.units)
+const realLength = (text: string) => lengthWrong(text, props.units, 0)
+const shareWrong = (text: string) => ((read(text, '%') ?? 0) > 0 ? '' : 'A share above nought is wanted.')
 function size(k: string, text: string) {
-  const v = toMetres(text.replace(',', '.'), props.units)
-  if (Number.isFinite(v)) once({ source: { ...props.light.source, [k]: v } })
+  once({ source: { ...props.light.source, [k]: toMetres(text, props.units) } })
 }
 type Sheet = NonNullable<SetLight['scrims']>[number]
-/** A sheet's gap, share or place beside the lamp; what is no figure for it is left. */
+/** A sheet's gap, share or place beside the lamp. */
 function scrim(i: number, change: Partial<Sheet>) {
-  const figures = Object.entries(change)
-  if (!figures.every(([name, v]) => Number.isFinite(v) && (name === 'aside_m' || Number(v) > 0))) return
   once({ scrims: (props.light.scrims ?? []).map((x, k) => (k === i ? { ...x, ...change } : x)) })
 }
 type Notation = 'stops' | 'lux' | 'guide_number_m' | 'joules'
@@ -86,8 +89,7 @@ function write(k: Notation) {
 }
 const setStops = (v: string | number | null) => emit('edit', { level: { stops: Number(v) } })
 function point(k: number, text: string) {
-  const v = toMetres(text.replace(',', '.').replace('−', '-'), props.units)
-  if (!Number.isFinite(v)) return
+  const v = toMetres(text, props.units)
   const [x, y, z] = props.light.aim_m ?? [0, 0, 0]
   once({ aim_m: k === 0 ? [v, y, z] : k === 1 ? [x, v, z] : [x, y, v] })
 }
@@ -129,21 +131,21 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
       </label>
       <div v-if="light.source.kind !== 'window' && !light.bounce" class="wide row-of">
         <span>Aim {{ feather < 1 ? 'at the subject' : `${feather.toFixed(0)}° off` }}</span>
-        <label v-for="(name, k) in ['right', 'up', 'towards the camera']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${['right', 'up', 'near'][k]}`" @change="point(k, $event)" /></label>
+        <label v-for="(name, k) in ['right', 'up', 'towards the camera']" :key="name" class="point">{{ name }}<TextField inputmode="decimal" :value="fromMetres(light.aim_m?.[k] ?? 0, units)" :aria-label="`Aim of the ${light.name}: ${name}, ${units}`" :data-test="`aim-${['right', 'up', 'near'][k]}`" :wrong="anyLength" @says="told" @change="point(k, $event)" /></label>
         <BButton v-if="feather >= 1" size="sm" variant="secondary" @click="once({ aim_m: [0, 0, 0] })">At the subject</BButton>
       </div>
-      <label>Round the lens axis, °<TextField inputmode="decimal" :value="meter?.azimuth_deg.toFixed(0) ?? ''" data-test="azimuth" @change="aim('azimuth_deg', $event)" /></label>
-      <label>Up, °<TextField inputmode="decimal" :value="meter?.elevation_deg.toFixed(0) ?? ''" data-test="elevation" @change="aim('elevation_deg', $event)" /></label>
-      <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(stand.away, units)" data-test="distance" @change="aim('distance_m', $event)" /></label>
-      <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<TextField inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" @change="size(z.k, $event)" /></label>
+      <label>Round the lens axis, °<TextField inputmode="decimal" :value="meter?.azimuth_deg.toFixed(0) ?? ''" data-test="azimuth" :wrong="degreesWrong" @says="told" @change="aim('azimuth_deg', $event)" /></label>
+      <label>Up, °<TextField inputmode="decimal" :value="meter?.elevation_deg.toFixed(0) ?? ''" data-test="elevation" :wrong="degreesWrong" @says="told" @change="aim('elevation_deg', $event)" /></label>
+      <label>Away, {{ units }}<TextField inputmode="decimal" :value="fromMetres(stand.away, units)" data-test="distance" :wrong="realLength" @says="told" @change="aim('distance_m', $event)" /></label>
+      <label v-for="z in sizes" :key="z.k">{{ z.name }}, {{ units }}<TextField inputmode="decimal" :value="fromMetres(z.v, units)" :data-test="`size-${z.k}`" :wrong="realLength" @says="told" @change="size(z.k, $event)" /></label>
       <label v-if="plan" class="wide">Out of
         <PickOne value="" :none="`${light.source.kind.replace('_', ' ')} as it is built`" :options="alternatives" :aria-label="`Modifier of the ${light.name}`" data-test="modifier" @pick="pick" />
       </label>
       <label v-else class="wide quiet">{{ light.source.kind.replace('_', ' ') }}<template v-if="light.scrims?.length"> through {{ light.scrims.length }} sheet{{ light.scrims.length > 1 ? 's' : '' }}</template><template v-if="light.bounce"> turned to a surface of {{ light.bounce.width_m.toFixed(1) }} × {{ light.bounce.height_m.toFixed(1) }} m</template></label>
       <template v-for="(s, i) in light.scrims ?? []" :key="`s${i}`">
-        <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" @change="scrim(i, { gap_m: toMetres($event.replace(',', '.'), units) })" /></label>
-        <label>beside the lamp, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.aside_m ?? 0, units)" :data-test="`aside-${i}`" title="How far its middle lies to the right of the lamp, as seen from the subject: a lamp behind one edge makes it fade to the other" @change="scrim(i, { aside_m: toMetres($event.replace(',', '.').replace('−', '-'), units) })" /></label>
-        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" @change="scrim(i, { transmission: Math.min(1, (read($event, '%') ?? NaN) / 100) })" /></label>
+        <label>Sheet {{ i + 1 }}: gap, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.gap_m, units)" :data-test="`gap-${i}`" :wrong="realLength" @says="told" @change="scrim(i, { gap_m: toMetres($event, units) })" /></label>
+        <label>beside the lamp, {{ units }}<TextField inputmode="decimal" :value="fromMetres(s.aside_m ?? 0, units)" :data-test="`aside-${i}`" title="How far its middle lies to the right of the lamp, as seen from the subject: a lamp behind one edge makes it fade to the other" :wrong="anyLength" @says="told" @change="scrim(i, { aside_m: toMetres($event, units) })" /></label>
+        <label>lets through, %<TextField inputmode="decimal" :value="(100 * s.transmission).toFixed(0)" :data-test="`share-${i}`" :wrong="shareWrong" @says="told" @change="scrim(i, { transmission: Math.min(1, (read($event, '%') ?? 0) / 100) })" /></label>
         <BButton size="sm" variant="secondary" :aria-label="`Take sheet ${i + 1} away`" @click="once({ scrims: (light.scrims ?? []).filter((_, k) => k !== i) })">No sheet</BButton>
       </template>
       <div class="wide row-of">
@@ -151,6 +153,7 @@ const feather = computed(() => props.meter?.feather_deg ?? 0)
         <BButton size="sm" variant="secondary" data-test="to-bench" @click="emit('bench')">To the bench</BButton>
       </div>
     </div>
+    <p v-if="said" role="alert" class="problem" data-test="light-problem">{{ said }}</p>
     <slot />
     <p v-for="p in plan?.problems ?? []" :key="p" class="problem">{{ p }}</p>
   </article>

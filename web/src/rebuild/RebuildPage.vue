@@ -220,7 +220,7 @@ async function savePlan(change: Partial<Choices>) {
   await save((now) => api.PUT('/api/cases/{id}/plan', { ...path.value, body: { version: now.version, choices: { ...now.choices, ...change } } }))
 }
 function setFloor(text: string) {
-  const v = toMetres(text.replace(',', '.'), units.value)
+  const v = toMetres(text, units.value)
   if (!(v > 0.05)) return
   edit((s) => s.walls.filter((w) => w.normal[1] > 0.9).forEach((w) => (w.position_m[1] = -v)))
   void savePlan({ eye_height_m: v })

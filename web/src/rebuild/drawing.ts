@@ -1,5 +1,6 @@
 // A set's drawing, as the core works it out, under the hand: what a pull in one view changes, and lengths as people write them.
 import type { Drawing, Note } from '../api/client'
+import { read } from '../shell/units'
 
 export type Aspect = 'plan' | 'side'
 export type P3 = [number, number, number]
@@ -42,5 +43,11 @@ export function length(m: number, units: Units): string {
   const sign = inches < 0 ? '−' : ''
   return `${sign}${Math.floor(Math.abs(inches) / 12)} ft ${Math.abs(inches) % 12} in`
 }
-export const toMetres = (text: string, units: Units) => (units === 'm' ? Number(text) : Number(text) * FOOT)
+/** What was typed, in metres: a bare figure is in the units that are shown, one with its own (cm, ft, ') in those. `NaN` if it is none. */
+export function toMetres(text: string, units: Units): number {
+  const bare = units === 'ft' && /^\s*[-−]?[\d.,]+\s*$/.test(text)
+  return (read(text, 'm') ?? NaN) * (bare ? FOOT : 1)
+}
+/** What is wrong with a length that was typed. */
+export const lengthWrong = (text: string, units: Units, least = -Infinity) => (toMetres(text, units) > least ? '' : least === 0 ? 'A length above nought is wanted.' : 'A length is wanted.')
 export const fromMetres = (m: number, units: Units) => (units === 'm' ? m : m / FOOT).toFixed(2)

@@ -1,7 +1,10 @@
 //! What single marks say, against closed forms of textbooks, on pictures painted pixel by pixel from those forms.
 
+mod bodies;
 mod edges;
+mod eyes;
 mod forms;
+mod fused;
 mod solids;
 mod spots;
 

@@ -3,6 +3,7 @@
 
 mod camera;
 mod cutters;
+mod kits;
 mod lamps;
 mod papers;
 mod sets;

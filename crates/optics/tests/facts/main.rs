@@ -3,5 +3,6 @@
 
 mod distance;
 mod lenses;
+mod pictures;
 mod solvers;
 mod sphere;
