@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { factorsOf, isIn, paced } from '../src/plates/mixer'
+import { factorsOf, gainsOf, isIn, paced } from '../src/plates/mixer'
 
 describe('which plates are in the mix', () => {
   it('leaves out what is out, and with one alone all others', () => {
@@ -32,5 +32,16 @@ describe('a mix that follows the hand', () => {
     for (let k = 0; k < 40; k++) scale = paced(scale, 500)
     expect(scale).toBe(0.25)
     expect(paced(0.6, 30)).toBe(0.6)
+  })
+})
+
+describe('plates that were exposed otherwise', () => {
+  const exposed = [{ frame: 'b', stops: 1 }, { frame: 'dark', stops: -2 }]
+  it('are brought to the exposure of the others, the dark frame too', () => {
+    expect(gainsOf(['a', 'b', 'dark'], exposed, false)).toEqual([1, 0.5, 4])
+    expect(gainsOf(['a', null], exposed, false)).toEqual([1, 1])
+  })
+  it('stay as they were taken where that is wanted', () => {
+    expect(gainsOf(['a', 'b', 'dark'], exposed, true)).toEqual([1, 1, 1])
   })
 })

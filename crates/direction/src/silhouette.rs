@@ -238,7 +238,40 @@ pub fn trace(
     reach: [f64; 2],
     radius: Option<f64>,
 ) -> Result<Silhouette, SilhouetteProblem> {
-    let [mut foot, mut head] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
+    let [foot, head] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
+    let [dx, dy] = [head[0] - foot[0], head[1] - foot[1]];
+    // sides are looked for together, at one half width: where an axis by hand leans too much for that, others beside it are tried
+    let tried = HAND.iter().map(|[aside, lean]| {
+        let by = |end: f64| [-dy * (aside + end * lean), dx * (aside + end * lean)];
+        let moved = |p: [f64; 2], by: [f64; 2]| [p[0] + by[0], p[1] + by[1]];
+        about(photo, [moved(foot, by(-0.5)), moved(head, by(0.5))], reach, radius)
+    });
+    let mut told = tried.filter(|t| !matches!(t, Err(SilhouetteProblem::Nothing)));
+    told.next().unwrap_or(Err(SilhouetteProblem::Nothing))
+}
+
+/// How an axis by hand may lie beside the true one: shifts aside of its length, and leans in radians, the least first.
+const HAND: [[f64; 2]; 11] = [
+    [0.0, 0.0],
+    [0.0, 0.02],
+    [0.0, -0.02],
+    [0.012, 0.0],
+    [-0.012, 0.0],
+    [0.012, 0.02],
+    [0.012, -0.02],
+    [-0.012, 0.02],
+    [-0.012, -0.02],
+    [0.0, 0.04],
+    [0.0, -0.04],
+];
+
+/// Traces the outline about an axis that lies nearly right.
+fn about(
+    photo: &Photo,
+    [mut foot, mut head]: [[f64; 2]; 2],
+    reach: [f64; 2],
+    radius: Option<f64>,
+) -> Result<Silhouette, SilhouetteProblem> {
     let drawn = (head[0] - foot[0]).hypot(head[1] - foot[1]);
     if drawn.is_nan() || drawn < LEAST_PX {
         return Err(SilhouetteProblem::TooShort);

@@ -112,6 +112,86 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     b.close().await
 }
 
+/// The plates of the open case again as another camera codes them (a power on the codes), as a case of their own; answers its id.
+const ANOTHER_CAMERA: &str = "
+    const done = arguments[0]
+    const json = async r => (r.ok ? r.json() : Promise.reject(new Error(await r.text())))
+    async function run() {
+      const old = await json(await fetch(`/api/cases/${location.pathname.split('/')[2]}`))
+      const made = await json(await fetch('/api/cases', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ title: 'Another camera', brief: old.brief }) }))
+      for (const f of old.frames.filter(f => f.role === 'plate')) {
+        const bitmap = await createImageBitmap(await (await fetch(`/api/frames/${f.id}/picture?size=view`)).blob())
+        const canvas = document.createElement('canvas')
+        canvas.width = bitmap.width; canvas.height = bitmap.height
+        const pen = canvas.getContext('2d')
+        pen.drawImage(bitmap, 0, 0)
+        const pixels = pen.getImageData(0, 0, bitmap.width, bitmap.height)
+        for (let i = 0; i < pixels.data.length; i++) if (i % 4 < 3) pixels.data[i] = Math.round(255 * (pixels.data[i] / 255) ** 1.2)
+        pen.putImageData(pixels, 0, 0)
+        const blob = await new Promise(r => canvas.toBlob(r, 'image/png'))
+        const form = new FormData()
+        form.append('role', 'plate'); form.append('file', blob, f.file_name.replace('.jpg', '.png'))
+        await json(await fetch(`/api/cases/${made.id}/frames`, { method: 'POST', body: form }))
+      }
+      return made.id
+    }
+    run().then(done, e => done('failed: ' + e.message))";
+
+/// Says of the first plate that it was exposed for twice as long as the others.
+const LONGER: &str = "
+    const done = arguments[0]
+    const json = async r => (r.ok ? r.json() : Promise.reject(new Error(await r.text())))
+    async function run() {
+      const id = location.pathname.split('/')[2]
+      const desk = (await json(await fetch(`/api/cases/${id}/plates`))).desk
+      for (const [k, p] of desk.plates.entries()) {
+        const { version, marks } = await json(await fetch(`/api/frames/${p.frame}/marks`))
+        const exposure = { f_number: 8, shutter_s: k === 0 ? 1 / 60 : 1 / 125, iso: 100 }
+        await json(await fetch(`/api/frames/${p.frame}/marks`, { method: 'PUT', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ version, marks: { ...marks, exposure } }) }))
+      }
+      return 'done'
+    }
+    run().then(done, e => done('failed: ' + e.message))";
+
+#[tokio::test]
+async fn exposures_are_undone_and_a_cameras_curve_is_told_from_the_sum() -> Result<()> {
+    let server = Server::start("sc_plates_curve", true).await?;
+    let b = Browser::open(1280, 800).await?;
+    b.sign_in(&server.base, "tomek@puppets.example", "strings and shadows").await?;
+    open_case(&b, &server.base, "Elixir for act two", "plates").await?;
+    b.text_within("sum", 60, |t| t.contains("add up to the picture with all lights on")).await?;
+    let case: String = b.page.execute_async(ANOTHER_CAMERA, vec![]).await?.convert()?;
+    ensure!(!case.contains("failed"), "{case}");
+
+    // by its settings one was exposed for twice as long: that is undone, and as it was not so the sum is off
+    let told: String = b.page.execute_async(LONGER, vec![]).await?.convert()?;
+    ensure!(told == "done", "{told}");
+    b.page.refresh().await?;
+    b.text_within("exposed-0", 60, |t| t.contains("+1.0 stops") && t.contains("undone")).await?;
+    b.text_within("sum", 60, |t| t.contains("exposed +1.0 stops") && t.contains("that is undone")).await?;
+    // counted as they were taken they add up
+    b.click("undo-exposure").await?;
+    b.text_within("sum", 60, |t| t.contains("add up to the picture with all lights on")).await?;
+    b.text_within("exposed-0", 20, |t| t.contains("as it was")).await?;
+    // in one exposure its lamp then has to make up for it
+    b.css("[data-test=in-camera] summary").await?.send_keys(Key::Enter + "").await?;
+    b.text_within("in-camera", 20, |t| t.contains("left line: its lamp up 1.0 stops")).await?;
+
+    // another camera: the sum names a curve, and through it all adds up
+    b.page.goto(format!("{}/cases/{case}/plates", server.base)).await?;
+    b.text_within("sum", 90, |t| t.contains("with a tone curve whose slope at middle grey is")).await?;
+    b.accessible("plates, with a curve").await?;
+    b.click("take-curve").await?;
+    b.text_within("curve", 90, |t| t.contains("sum of plates")).await?;
+    b.text_within("sum", 90, |t| t.contains("add up to the picture with all lights on")).await?;
+    // and plain again
+    b.click("plain-curve").await?;
+    b.text_within("sum", 90, |t| t.contains("with a tone curve whose slope")).await?;
+    let errors = b.console_errors().await?;
+    ensure!(errors.is_empty(), "{errors:?}");
+    b.close().await
+}
+
 #[tokio::test]
 async fn filters_leaves_walks_and_bags_are_at_hand() -> Result<()> {
     let server = Server::start("sc_before_lamps", true).await?;

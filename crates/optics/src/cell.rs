@@ -27,7 +27,9 @@ mod tests {
 
     #[test]
     fn formulas_are_texts_and_come_back() {
-        for t in ["=HYPERLINK(\"x\")", "+1", "-2 stops", "@sum", "\tx", "plain", "'quoted", "'=1", "''-2", "'", "", "1.5 m"] {
+        for t in
+            ["=HYPERLINK(\"x\")", "+1", "-2 stops", "@sum", "\tx", "plain", "'quoted", "'=1", "''-2", "'", "", "1.5 m"]
+        {
             assert!(!cell(t).starts_with(FORMULA));
             assert_eq!(text_of(&cell(t)), t);
         }

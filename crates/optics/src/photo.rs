@@ -101,6 +101,16 @@ impl Photo {
         photo
     }
 
+    /// The same picture as if `factor` times the light had been let in; what is at the top of its range stays so.
+    pub fn exposed(&self, factor: f32) -> Photo {
+        let mut photo = self.clone();
+        if let Samples::Linear(v) = &*self.samples {
+            photo.samples = Arc::new(Samples::Linear(v.iter().map(|l| l * factor).collect()));
+        }
+        photo.table.iter_mut().for_each(|l| *l *= factor);
+        photo
+    }
+
     /// The samples as they are stored.
     pub fn samples(&self) -> &Samples {
         &self.samples

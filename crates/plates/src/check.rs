@@ -1,5 +1,6 @@
 //! Whether plates add up to the picture with all lights on, and what it likely is where they do not.
 
+use crate::curve::{SumCurve, curve_of_sum};
 use crate::light::Light;
 use crate::mix::{Mix, MixWarning, solve, twins};
 use crate::register::Lies;
@@ -55,6 +56,9 @@ pub struct SumCheck {
     /// Root mean square of all-on less the plain sum, over that of all-on.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub left_over: Option<f64>,
+    /// A tone curve under which it comes out, where the taken one is likely not the camera's.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub curve: Option<SumCurve>,
     /// The likely reason.
     pub reason: Reason,
     /// In sentences, the most telling first.
@@ -69,6 +73,10 @@ const COMES_OUT: f64 = 0.03;
 const TURNED_STOPS: f64 = 0.08;
 /// A plate of which this share is clipped is overexposed.
 const CLIPPED: f64 = 0.01;
+/// Of what is left over under the taken curve, what another must leave at most to be the reason.
+const CURVE_PART: f64 = 0.35;
+/// Of what is left over with lamps turned: a camera that chose its exposure turns all lamps alike, and then nothing is left to a curve.
+const OF_TURNED: f64 = 0.8;
 /// A plate this dark in the mean is underexposed, stops from middle grey.
 const DARK_STOPS: f64 = -7.0;
 
@@ -107,7 +115,7 @@ pub fn plate(light: &Light, dark: Option<&Light>, lies: Option<Lies>, name: &str
 }
 
 /// Root mean square of all-on less the plain sum over that of all-on, and the share of the difference that is plus.
-fn plain_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> (f64, f64) {
+pub(crate) fn plain_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> (f64, f64) {
     let (mut left, mut whole, mut plus, mut minus) = (0.0, 0.0, 0.0, 0.0);
     for i in 0..all.len() {
         if all.clipped[i] || plates.iter().any(|p| p.clipped[i]) {
@@ -147,11 +155,13 @@ pub fn check(
             twins,
             mix: None,
             left_over: None,
+            curve: None,
             reason: Reason::None,
             says,
             warnings: Vec::new(),
         });
     };
+    let fine = (all, plates, dark);
     let coarse: Vec<Light> = plates.iter().map(|p| p.for_sums()).collect();
     let (all, plates) = (&all.for_sums(), &coarse.iter().collect::<Vec<_>>()[..]);
     let dark = dark.map(Light::for_sums);
@@ -169,6 +179,14 @@ pub fn check(
         })
         .collect();
     let clipped = share(&all.clipped).max(found.iter().map(|f| f.clipped).fold(0.0, f64::max));
+    let curve = if left <= COMES_OUT || found.iter().any(|f| f.moved) {
+        None
+    } else {
+        let better = |c: &SumCurve| {
+            c.left_over <= COMES_OUT.min(CURVE_PART * left) && c.left_over < OF_TURNED * mix.residual_share
+        };
+        curve_of_sum(fine.0, fine.1, fine.2).filter(better)
+    };
     let absent: Vec<usize> = (0..plates.len()).filter(|k| mix.stops[*k].is_none()).collect();
     let (reason, text) = if let Some(k) = found.iter().position(|f| f.moved) {
         let share = 100.0 * left;
@@ -178,6 +196,18 @@ pub fn check(
         let text =
             format!("Dark frame and plates add up to the picture with all lights on: {share:.1} % is left over.");
         (Reason::None, text)
+    } else if let Some(c) = &curve {
+        (
+            Reason::Curve,
+            format!(
+                "The sum is off by {:.1} %, and by {:.1} % with a tone curve whose slope at middle grey is {:.2} ± {:.2} of the one taken: \
+                 the camera's curve is likely another.",
+                100.0 * left,
+                100.0 * c.left_over,
+                1.0 / c.slope,
+                c.slope_sd / c.slope.powi(2)
+            ),
+        )
     } else if mix.residual_share <= COMES_OUT.max(0.25 * left) && absent.is_empty() {
         let list: Vec<String> = turned.iter().map(|(k, s)| format!("{} {s:+.2} stops", name(*k))).collect();
         (
@@ -219,5 +249,5 @@ pub fn check(
     };
     says.insert(0, text);
     let warnings = mix.warnings.clone();
-    Ok(SumCheck { plates: found, twins, mix: Some(mix), left_over: Some(left), reason, says, warnings })
+    Ok(SumCheck { plates: found, twins, mix: Some(mix), left_over: Some(left), curve, reason, says, warnings })
 }

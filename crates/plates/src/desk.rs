@@ -2,6 +2,7 @@
 
 use crate::light::MOST_PLATES;
 use optics::colour::rgb_of_cct;
+use optics::exposure::Settings;
 use optics::words::stops_words;
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeSet;
@@ -43,6 +44,38 @@ pub struct Desk {
     /// Frame with all lamps on.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub all_on: Option<String>,
+    /// Pictures count as they were taken: what their settings say they were exposed more or less than the others is not undone.
+    #[serde(default)]
+    pub as_taken: bool,
+}
+
+/// A picture that was exposed more or less than the others of a desk.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Exposed {
+    /// Id of its frame.
+    pub frame: String,
+    /// Stops by which more light was let in, by aperture, shutter and ISO.
+    pub stops: f64,
+}
+
+/// Differences of exposure under this are rounding of what is engraved, stops; cameras step by thirds (ISO 2720; common practice), so
+/// that a difference this near to a number of thirds is that.
+const SAME_STOPS: f64 = 0.12;
+const NEAR_A_THIRD: f64 = 0.1;
+
+/// Which pictures of a desk were exposed otherwise, by the settings in their files: against the one with all lights on, or else the first
+/// plate whose settings are known. A picture that says nothing is taken to be as the others.
+pub fn exposed(desk: &Desk, settings: impl Fn(&str) -> Option<Settings>) -> Vec<Exposed> {
+    let plates = desk.plates.iter().map(|p| &p.frame);
+    let order = desk.all_on.iter().chain(plates.clone());
+    let Some(common) = order.filter_map(|f| settings(f)).next() else { return Vec::new() };
+    let over = |frame: &String| {
+        let stops = common.ev100() - settings(frame)?.ev100();
+        let thirds = (3.0 * stops).round() / 3.0;
+        let stops = if (stops - thirds).abs() < NEAR_A_THIRD { thirds } else { stops };
+        (stops.abs() > SAME_STOPS).then(|| Exposed { frame: frame.clone(), stops })
+    };
+    plates.chain(&desk.dark).chain(&desk.all_on).filter_map(over).collect()
 }
 
 /// Farthest a plate is turned, stops, and its colour, mired.
@@ -140,15 +173,22 @@ const SEEN_MIRED: f64 = 8.0;
 /// A lamp that was at half when its plate was taken (common practice) is turned up by this at the most.
 const SPARE_STOPS: f64 = 1.0;
 
-/// What a mix asks of lamps and camera: powers for one exposure, times for a multiple one. `shutter_s` is how long each plate was exposed.
-pub fn in_camera(desk: &Desk, shutter_s: Option<f64>) -> Vec<InCamera> {
+/// What a mix asks of lamps and camera: powers for one exposure, times for a multiple one. `shutter_s` is how long the pictures were
+/// exposed that count as they were taken.
+pub fn in_camera(desk: &Desk, shutter_s: Option<f64>, exposed: &[Exposed]) -> Vec<InCamera> {
     let factors = desk.factors();
+    // in one exposure all are exposed alike: a plate that was let more light and is mixed as it is asks its lamp for that
+    let over = |p: &DeskPlate| {
+        let found = exposed.iter().filter(|_| desk.as_taken).find(|e| e.frame == p.frame);
+        found.map_or(0.0, |e| e.stops)
+    };
     let of = |(p, f): (&DeskPlate, &[f64; 3])| {
         if f.iter().all(|v| *v == 0.0) {
             return InCamera { name: p.name.clone(), stops: None, seconds: None, says: format!("{}: off.", p.name) };
         }
         let lamp = if p.lamp.trim().is_empty() { "its lamp".to_owned() } else { p.lamp.trim().to_owned() };
-        let mut says = match p.stops {
+        let stops = p.stops + over(p);
+        let mut says = match stops {
             s if s.abs() < 0.05 => format!("{}: {lamp} as it was.", p.name),
             s => format!("{}: {lamp} {}.", p.name, stops_words(s)),
         };
@@ -156,11 +196,11 @@ pub fn in_camera(desk: &Desk, shutter_s: Option<f64>) -> Vec<InCamera> {
             let side = if p.mired > 0.0 { "warming" } else { "cooling" };
             says += &format!(" A {side} filter of {:.0} mired on it, and its loss made good.", p.mired.abs());
         }
-        if p.stops > SPARE_STOPS {
+        if stops > SPARE_STOPS {
             says += " A lamp at half has one stop to spare: come nearer, open the aperture and turn the others down, or expose it more than once.";
         }
-        let seconds = shutter_s.map(|t| t * p.stops.exp2());
-        InCamera { name: p.name.clone(), stops: Some(p.stops), seconds, says }
+        let seconds = shutter_s.map(|t| t * stops.exp2());
+        InCamera { name: p.name.clone(), stops: Some(stops), seconds, says }
     };
     desk.plates.iter().zip(&factors).map(of).collect()
 }
@@ -204,7 +244,7 @@ mod tests {
         (d.plates[0].stops, d.plates[0].lamp, d.plates[0].mired) = (-1.0, "strip left".into(), -40.0);
         d.plates[1].mute = true;
         d.plates[2].stops = 1.6;
-        let told = in_camera(&d, Some(0.5));
+        let told = in_camera(&d, Some(0.5), &[]);
         assert_eq!((told[0].stops, told[0].seconds), (Some(-1.0), Some(0.25)));
         assert!(
             told[0].says.starts_with("edge: strip left down 1.0 stops. A cooling filter of 40 mired"),
@@ -221,9 +261,9 @@ mod tests {
         assert!(twice.check().unwrap_err().contains("twice"));
         let far = Desk { plates: vec![DeskPlate { stops: f64::NAN, ..plate("a") }], ..Desk::default() };
         assert!(far.check().unwrap_err().contains("stops"));
-        let both = Desk { plates: vec![plate("a")], dark: Some("a".into()), all_on: None };
+        let both = Desk { plates: vec![plate("a")], dark: Some("a".into()), ..Desk::default() };
         assert!(both.check().unwrap_err().contains("dark"));
-        let same = Desk { plates: vec![], dark: Some("d".into()), all_on: Some("d".into()) };
+        let same = Desk { plates: vec![], dark: Some("d".into()), all_on: Some("d".into()), ..Desk::default() };
         assert!(same.check().unwrap_err().contains("all_on"));
     }
 }

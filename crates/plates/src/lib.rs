@@ -5,6 +5,7 @@
 //! Pure: it opens no file and knows no interface.
 
 pub mod check;
+pub mod curve;
 pub mod desk;
 pub mod layers;
 pub mod light;

@@ -133,7 +133,7 @@ async fn write_file(
                 if hold.stop.load(Ordering::Relaxed) {
                     return Err(WITHDRAWN.into());
                 }
-                runtime.block_on(photo_of(&own, owner, case, frame)).map_err(|p| p.detail)
+                runtime.block_on(photo_of(&own, owner, case, frame, 1.0)).map_err(|p| p.detail)
             };
             write(BufWriter::new(out), Reach { load: &mut load, step: &mut |share| hold.tell(share) })
         })
@@ -242,7 +242,7 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
     let desk = desk_of(app, owner, case).await?.1;
     let shelf = shelf(app, owner, case, &desk).await?;
     let dark = match &desk.dark {
-        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?),
+        Some(d) => Some(photo_of(app, owner, case, id_of(d)?, shelf.gains.on(id_of(d)?)).await?),
         None => None,
     };
     let factors = desk.factors();
@@ -250,7 +250,10 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
         desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
     let write = move |out: BufWriter<File>, from: Reach| {
         let n = layers.len();
-        let mut load = |k: usize| (from.load)(shelf.frames[k]);
+        let mut load = |k: usize| {
+            let (photo, gain) = ((from.load)(shelf.frames[k])?, shelf.gains.on(shelf.frames[k]));
+            Ok(if gain == 1.0 { photo } else { photo.exposed(gain) })
+        };
         let mut step = |k: usize| (from.step)(k as f64 / n as f64);
         match file {
             PlatesFile::Layers => openraster(out, shelf.size, &layers, dark.as_ref(), &mut load, &mut step),

@@ -486,7 +486,9 @@ mod tests {
         assert!(tree.nearest(&V::new(-1.0, 0.55, 1.0), &V::x(), 0.0, 10.0).is_none());
         // short of it, beyond it, away from it
         let o = V::new(0.5, 0.52, 0.0);
-        assert!(!tree.any(&o, &V::z(), 0.0, 0.99) && !tree.any(&o, &V::z(), 1.01, 5.0) && !tree.any(&o, &-V::z(), 0.0, 5.0));
+        assert!(
+            !tree.any(&o, &V::z(), 0.0, 0.99) && !tree.any(&o, &V::z(), 1.01, 5.0) && !tree.any(&o, &-V::z(), 0.0, 5.0)
+        );
     }
 
     #[test]
@@ -499,6 +501,9 @@ mod tests {
         let thin = Both::of(vec![[V::zeros(), V::x(), V::x() * 2.0], [V::z(); 3]]);
         assert!(thin.tree.nearest(&V::new(0.5, 0.0, -1.0), &V::z(), 0.0, 10.0).is_none());
         let none = Both::of(Vec::new());
-        assert!(none.tree.nearest(&V::zeros(), &V::z(), 0.0, 10.0).is_none() && !none.tree.any(&V::zeros(), &V::x(), 0.0, 1.0));
+        assert!(
+            none.tree.nearest(&V::zeros(), &V::z(), 0.0, 10.0).is_none()
+                && !none.tree.any(&V::zeros(), &V::x(), 0.0, 1.0)
+        );
     }
 }

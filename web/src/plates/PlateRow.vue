@@ -3,7 +3,7 @@
 import { pictureUrl, type DeskPlate } from '../api/client'
 import TextField from '../shell/TextField.vue'
 
-const { plate, index, last, here } = defineProps<{ plate: DeskPlate; index: number; last: boolean; here: boolean }>()
+const { plate, index, last, here, over = 0, undone = true } = defineProps<{ plate: DeskPlate; index: number; last: boolean; here: boolean; over?: number; undone?: boolean }>()
 const emit = defineEmits<{ choose: []; put: [change: Partial<DeskPlate>]; order: [by: -1 | 1] }>()
 const stops = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
 </script>
@@ -21,6 +21,7 @@ const stops = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
       <BButton size="sm" variant="secondary" :disabled="index === 0" :aria-label="`${plate.name} one down`" @click="emit('order', -1)">↑</BButton>
       <BButton size="sm" variant="secondary" :disabled="last" :aria-label="`${plate.name} one up`" @click="emit('order', 1)">↓</BButton>
     </div>
+    <p v-if="over" class="exposed m-0 quiet" :data-test="`exposed-${index}`">Exposed {{ stops(over) }} stops against the others{{ undone ? ', undone' : ', as it was' }}.</p>
     <label class="slide">Level, stops
       <BFormInput type="range" min="-6" max="3" step="0.05" :model-value="plate.stops ?? 0" :data-test="`stops-${index}`" @update:model-value="(v) => emit('put', { stops: Number(v) })" />
       <output class="figure">{{ stops(plate.stops ?? 0) }}</output>
@@ -52,6 +53,9 @@ img {
   height: 4.2rem;
   object-fit: cover;
   border-radius: 4px;
+}
+.exposed {
+  grid-column: 1 / -1;
 }
 .names {
   display: grid;

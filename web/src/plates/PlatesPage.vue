@@ -13,7 +13,7 @@ import { failureOf } from '../shell/kept'
 import { isTyping, withCommand } from '../shell/events'
 import { messageOf } from '../shell/events'
 import { copy } from '../shell/copy'
-import { factorsOf, Mixer } from './mixer'
+import { factorsOf, gainsOf, Mixer } from './mixer'
 import PlateRow from './PlateRow.vue'
 import PlatesFile from './PlatesFile.vue'
 
@@ -79,7 +79,16 @@ async function textures() {
 let waiting = 0
 function draw() {
   cancelAnimationFrame(waiting)
-  waiting = requestAnimationFrame(() => mixer?.draw(factorsOf(plates.value, view.value?.tints ?? [])))
+  waiting = requestAnimationFrame(() => mixer?.draw(factorsOf(plates.value, view.value?.tints ?? []), gains()))
+}
+/** Pictures that were exposed more or less than the others, by their settings. */
+const exposed = computed(() => view.value?.exposed ?? [])
+const gains = () => gainsOf([...plates.value.map((p) => p.frame), desk.value.dark], exposed.value, !!desk.value.as_taken)
+const over = (frame: string) => exposed.value.find((e) => e.frame === frame)?.stops ?? 0
+async function undone(yes: boolean) {
+  edit((d) => (d.as_taken = !yes))
+  await settle()
+  await checked()
 }
 // and the picture of record once they rest
 const exact = ref('')
@@ -151,6 +160,21 @@ async function checked() {
     await picture()
   } catch (e) {
     sum.value = null
+    problem.value = messageOf(e)
+  }
+  busy.value = ''
+}
+/** The camera's curve: taken from the sum, or plain sRGB again. All pictures of the case are then read anew. */
+const curve = computed(() => current.view?.calibration ?? null)
+async function readThrough(found: boolean) {
+  busy.value = found ? 'Finding the curve…' : 'Reading as plain sRGB…'
+  try {
+    await settle()
+    if (found) await data(api.PUT('/api/cases/{id}/plates/curve', path.value))
+    else await data(api.DELETE('/api/cases/{id}/calibration', path.value))
+    await current.show()
+    await load()
+  } catch (e) {
     problem.value = messageOf(e)
   }
   busy.value = ''
@@ -290,15 +314,18 @@ onBeforeUnmount(() => {
         </div>
         <div v-if="sum" class="sheet" data-test="sum">
           <p v-for="(s, i) in sum.says" :key="s" class="m-0" :class="{ lead: i === 0 }">{{ s }}</p>
+          <BButton v-if="sum.curve && !curve" size="sm" variant="primary" class="mt-1" data-test="take-curve" @click="readThrough(true)">Read this camera through that curve</BButton>
+          <p v-if="curve" class="m-0" data-test="curve">Read through a tone curve ({{ curve.by }}): {{ curve.says }} <BButton size="sm" variant="secondary" data-test="plain-curve" @click="readThrough(false)">As plain sRGB again</BButton></p>
         </div>
         <div v-if="told.length" class="sheet small" role="status" data-test="told"><p v-for="t in told" :key="t" class="m-0">{{ t }}</p></div>
       </template>
     </section>
     <section v-if="plates.length" class="right" aria-label="Plates">
-      <PlateRow v-for="(p, k) in plates" :key="p.frame" :plate="p" :index="k" :last="k === plates.length - 1" :here="chosen === k" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" />
+      <PlateRow v-for="(p, k) in plates" :key="p.frame" :plate="p" :index="k" :last="k === plates.length - 1" :here="chosen === k" :over="over(p.frame)" :undone="!desk.as_taken" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" />
       <div class="sheet tools">
         <label>Dark frame<PickOne :value="desk.dark ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.all_on).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Dark frame" data-test="dark" @pick="special('dark', $event)" @clear="special('dark', null)" /></label>
         <label>All lights on<PickOne :value="desk.all_on ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.dark).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Picture with all lights on" data-test="all-on" @pick="special('all_on', $event)" @clear="special('all_on', null)" /></label>
+        <BFormCheckbox v-if="exposed.length" class="m-0" :model-value="!desk.as_taken" data-test="undo-exposure" @update:model-value="(v) => void undone(!!v)">Undo the differences of exposure: {{ exposed.length === 1 ? 'one picture was' : `${exposed.length} pictures were` }} exposed otherwise, by the settings in the files</BFormCheckbox>
         <div class="row-of">
           <label class="wide">Solve for<PickOne :value="target" none="a picture of this case" :options="targets" aria-label="Picture to be met" data-test="target" @pick="target = $event" /></label>
           <BButton size="sm" variant="primary" :disabled="!target || busy !== ''" data-test="solve" @click="solve">Solve</BButton>

@@ -7,15 +7,15 @@ void main() { uv = vec2(at.x, 1.0 - at.y); gl_Position = vec4(at * 2.0 - 1.0, 0.
 
 const FRAGMENT = `#version 300 es
 precision highp float; precision highp sampler2DArray;
-uniform sampler2DArray plates; uniform vec3 factors[40]; uniform int count; uniform bool dark;
+uniform sampler2DArray plates; uniform vec3 factors[40]; uniform float gains[41]; uniform int count; uniform bool dark;
 in vec2 uv; out vec4 colour;
 vec3 coded(vec3 l) { return mix(l * 12.92, 1.055 * pow(l, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, l)); }
 void main() {
-  vec3 floor_ = dark ? texture(plates, vec3(uv, float(count))).rgb : vec3(0.0);
+  vec3 floor_ = dark ? texture(plates, vec3(uv, float(count))).rgb * gains[count] : vec3(0.0);
   vec3 sum = floor_;
   for (int k = 0; k < 40; k++) {
     if (k >= count) break;
-    sum += max(texture(plates, vec3(uv, float(k))).rgb - floor_, 0.0) * factors[k];
+    sum += max(texture(plates, vec3(uv, float(k))).rgb * gains[k] - floor_, 0.0) * factors[k];
   }
   colour = vec4(coded(clamp(sum, 0.0, 1.0)), 1.0);
 }`
@@ -46,6 +46,7 @@ export class Mixer {
   private last = 0
   private pace = 0
   private rest: ReturnType<typeof setTimeout> | undefined
+  private gains: readonly number[] = []
 
   private constructor(gl: WebGL2RenderingContext, program: WebGLProgram) {
     this.gl = gl
@@ -100,8 +101,10 @@ export class Mixer {
     }
   }
 
-  /** Draws the sum. Where a processor cannot follow the hand at full size it is drawn smaller while something moves, and whole once it rests. */
-  draw(factors: readonly Factor[]) {
+  /** Draws the sum; `gains` bring each plate, and the dark frame after them, to one exposure. Where a processor cannot follow the hand at
+   *  full size it is drawn smaller while something moves, and whole once it rests. */
+  draw(factors: readonly Factor[], gains: readonly number[] = []) {
+    this.gains = gains
     const now = performance.now()
     const gap = now - this.last
     this.last = now
@@ -127,6 +130,7 @@ export class Mixer {
     gl.useProgram(program)
     const place = (name: string) => gl.getUniformLocation(program, name)
     gl.uniform3fv(place('factors'), factors.slice(0, this.count).flat())
+    gl.uniform1fv(place('gains'), Array.from({ length: this.count + 1 }, (_, k) => this.gains[k] ?? 1))
     gl.uniform1i(place('count'), this.count)
     gl.uniform1i(place('dark'), this.dark ? 1 : 0)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
@@ -156,3 +160,7 @@ export function factorsOf(plates: readonly { stops?: number; mired?: number; mut
     return [level * r, level * g, level * b]
   })
 }
+
+/** What brings each frame to the common exposure: its light was let in more by so many stops. */
+export const gainsOf = (frames: readonly (string | null | undefined)[], exposed: readonly { frame: string; stops: number }[], asTaken: boolean): number[] =>
+  frames.map((f) => (asTaken ? 1 : 2 ** -(exposed.find((e) => e.frame === f)?.stops ?? 0)))

@@ -167,7 +167,8 @@ fn an_eye_whose_turn_is_open_takes_the_side_that_agrees() {
         otherwise: Some(other),
         relative_level: None,
         counts_lights: false,
-        ..sees("eye", seen, 20.0, 0.0)
+        // half of what parts the two answers is in its spread
+        ..sees("eye", seen, 5f64.hypot(angle_between(&seen, &other).to_degrees() / 2.0), 0.0)
     };
     for (seen, other) in [(at(-40.0, 20.0), at(35.0, 25.0)), (at(35.0, 25.0), at(-40.0, 20.0))] {
         let lights = fuse(vec![open(seen, other), sees("face", at(38.0, 24.0), 4.0, 0.0)]);
@@ -194,7 +195,8 @@ fn a_source_that_a_mirror_shows_is_one_however_shading_parts_it() {
     assert_eq!(lights.len(), 1, "{:?}", lights.iter().map(|l| AzEl::of(&l.seen.direction)).collect::<Vec<_>>());
     assert!(angle_between(&lights[0].seen.direction, &at(0.0, 30.0)).to_degrees() < 4.0);
     // a small source is a point to both: what lies beside it is another
-    let small = Evidence { seen: Seen { log_size: Some((5f64.to_radians().ln(), 0.1)), ..mirror.seen.clone() }, ..mirror };
+    let small =
+        Evidence { seen: Seen { log_size: Some((5f64.to_radians().ln(), 0.1)), ..mirror.seen.clone() }, ..mirror };
     assert!(fuse([matte(), vec![small]].concat()).len() >= 2);
 }
 
@@ -210,7 +212,10 @@ fn from_places_apart_a_near_light_lies_in_other_directions() {
 
 #[test]
 fn what_is_far_under_the_strongest_is_the_room() {
-    let seen = |stops: f64, sd: f64| Seen { log_level: Some((stops * std::f64::consts::LN_2, sd)), ..sees("a", at(0.0, 0.0), 1.0, 0.0).seen };
+    let seen = |stops: f64, sd: f64| Seen {
+        log_level: Some((stops * std::f64::consts::LN_2, sd)),
+        ..sees("a", at(0.0, 0.0), 1.0, 0.0).seen
+    };
     let all = [seen(0.0, 0.05), seen(-3.0, 0.05), seen(-5.5, 0.05), seen(-5.5, 2.0)];
     let most = strongest(all.iter()).expect("a level");
     assert_eq!(most, 0.0);

@@ -1,6 +1,8 @@
 //! Kits: whatever a person owns survives its table, and every figure out of range is named.
 
-use lightset::kit::{Dimming, Kit, KitBoard, Lamp, Modifier, Output, Pulse, Shape, Sheet, Stand, Throw, catalogue, from_csv, to_csv};
+use lightset::kit::{
+    Dimming, Kit, KitBoard, Lamp, Modifier, Output, Pulse, Shape, Sheet, Stand, Throw, catalogue, from_csv, to_csv,
+};
 use lightset::set::BoardFinish;
 use optics::power::Control;
 use proptest::prelude::*;
@@ -104,8 +106,16 @@ fn kit() -> impl Strategy<Value = Kit> {
     );
     let finishes =
         vec![BoardFinish::White, BoardFinish::Silver, BoardFinish::Gold, BoardFinish::Black, BoardFinish::Mirror];
-    let board = (name(), 0u32..9, size(), prop::sample::select(finishes), any::<bool>())
-        .prop_map(|(name, count, size_m, finish, household)| KitBoard { id: String::new(), name, count, size_m, finish, household });
+    let board = (name(), 0u32..9, size(), prop::sample::select(finishes), any::<bool>()).prop_map(
+        |(name, count, size_m, finish, household)| KitBoard {
+            id: String::new(),
+            name,
+            count,
+            size_m,
+            finish,
+            household,
+        },
+    );
     let stand = (name(), 0u32..9, 0.1f64..1.0, 1.0f64..4.0, any::<bool>(), any::<bool>()).prop_map(
         |(name, count, lowest_m, highest_m, boom, household)| Stand {
             id: String::new(),

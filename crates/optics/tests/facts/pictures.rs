@@ -153,7 +153,8 @@ fn burnt_parts_are_boxed_and_the_largest_comes_first() {
     assert_eq!((m.clipped_areas[1].from, m.clipped_areas[1].to), ([10.0, 10.0], [20.0, 20.0]));
     near(m.clipped_areas[0].share, 2400.0 / 20_000.0, 1e-9);
     // no more than are kept, however many there are
-    let spots: Vec<u8> = (0..200 * 200).flat_map(|i| [if i / 200 % 10 < 4 && i % 10 < 4 { 255u8 } else { 20 }; 3]).collect();
+    let spots: Vec<u8> =
+        (0..200 * 200).flat_map(|i| [if i / 200 % 10 < 4 && i % 10 < 4 { 255u8 } else { 20 }; 3]).collect();
     let m = Photo::new(200, 200, Samples::U8(spots), &Encoding::Srgb).unwrap().meter();
     assert_eq!(m.clipped_areas.len(), Meter::AREAS);
 }
@@ -185,7 +186,8 @@ fn samples_of_any_depth_mean_the_same_light() {
 
 #[test]
 fn what_cannot_be_is_refused_in_words() {
-    let refused = |w, h, n: usize| Photo::new(w, h, Samples::U8(vec![0; n]), &Encoding::Srgb).map(|p| p.width()).unwrap_err();
+    let refused =
+        |w, h, n: usize| Photo::new(w, h, Samples::U8(vec![0; n]), &Encoding::Srgb).map(|p| p.width()).unwrap_err();
     assert!(refused(2, 2, 11).contains("needs 12 samples, found 11"));
     assert!(refused(0, 4, 0).contains("0 x 4"));
     assert!(refused(u32::MAX, u32::MAX, 3).contains("found 3"));

@@ -184,7 +184,10 @@ macro_rules! sums {
     };
 }
 
-sums! { close, colour, fall, frames, glow, mirrored, mixed, motion, moved, path, power, rim, sheet, size, sums, tabletop, walk }
+sums! {
+    brushed, close, colour, drops, fall, frames, glow, mirrored, mixed, motion, moved, path, power, raking, rim, sheet, size, sums, tabletop,
+    walk,
+}
 
 #[derive(Deserialize)]
 struct Table {

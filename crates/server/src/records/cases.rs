@@ -13,7 +13,7 @@ use uuid::Uuid;
 /// A tone curve all frames of a case are read through.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct Calibration {
-    /// `grey steps` or `bracket`.
+    /// `grey steps`, `bracket` or `sum of plates`.
     pub by: String,
     /// Frames it was made from.
     pub frames: Vec<Uuid>,

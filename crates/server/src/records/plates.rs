@@ -9,10 +9,12 @@ use crate::problem::{Answer, Problem};
 use crate::state::Lit;
 use crate::work::Pace;
 use evidence::marks::Marks;
+use optics::exposure::Settings;
 use optics::photo::Photo;
-use plates::desk::{Desk, DeskPlate};
+use plates::desk::{Desk, DeskPlate, Exposed, exposed};
 use plates::light::{Light, SHELF_SIDE, cell_of, same_size};
 use plates::register::Lies;
+use sqlx::types::Json as Jsonb;
 use std::sync::Arc;
 use uuid::Uuid;
 
@@ -56,6 +58,55 @@ pub(crate) async fn desk_of(app: &App, me: Uuid, case: Uuid) -> Answer<(i64, Des
     Ok((version, desk))
 }
 
+/// What brings each picture of a desk to one exposure.
+#[derive(Default)]
+pub(crate) struct Gains {
+    /// Pictures that were exposed otherwise.
+    pub exposed: Vec<Exposed>,
+    as_taken: bool,
+}
+
+impl Gains {
+    /// Of a desk, by the settings of its pictures, as entered or in their files.
+    pub(crate) async fn of(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answer<Gains> {
+        let frames = load(app, me, case).await?.frames;
+        let entered: Vec<(Uuid, Option<Jsonb<Option<Settings>>>)> = sqlx::query_as(
+            "select distinct on (frame_id) frame_id, body -> 'exposure' from marks
+             where frame_id in (select id from frames where case_id = $1) order by frame_id, version desc",
+        )
+        .bind(case)
+        .fetch_all(&app.pool)
+        .await?;
+        // what a person entered counts before what the file says
+        let settings = |id: &str| {
+            let own = entered.iter().find(|e| e.0.to_string() == id).and_then(|e| e.1.as_ref().and_then(|s| s.0));
+            own.or_else(|| frames.iter().find(|f| f.id.to_string() == id).and_then(|f| f.facts.settings))
+        };
+        Ok(Gains { exposed: exposed(desk, settings), as_taken: desk.as_taken })
+    }
+
+    /// Factor on the light of a picture.
+    pub(crate) fn on(&self, frame: Uuid) -> f32 {
+        let id = frame.to_string();
+        let over = self.exposed.iter().filter(|_| !self.as_taken).find(|e| e.frame == id);
+        over.map_or(1.0, |e| (-e.stops).exp2() as f32)
+    }
+
+    /// What is undone, in sentences.
+    pub(crate) fn says(&self, desk: &Desk) -> Vec<String> {
+        let name = |frame: &str| match desk.plates.iter().find(|p| p.frame == frame) {
+            Some(p) => p.name.clone(),
+            None if desk.dark.as_deref() == Some(frame) => "The dark frame".into(),
+            None => "The picture with all lights on".into(),
+        };
+        let ends = if self.as_taken { "it counts as it was taken" } else { "that is undone" };
+        let one = |e: &Exposed| {
+            format!("{} was exposed {:+.1} stops against the others, by its settings: {ends}.", name(&e.frame), e.stops)
+        };
+        self.exposed.iter().map(one).collect()
+    }
+}
+
 /// The linear light of the pictures on a desk.
 pub(crate) struct Shelf {
     pub plates: Vec<Arc<Light>>,
@@ -65,6 +116,8 @@ pub(crate) struct Shelf {
     pub size: (u32, u32),
     /// Frames of the plates.
     pub frames: Vec<Uuid>,
+    /// What brought them to one exposure.
+    pub gains: Gains,
 }
 
 impl Shelf {
@@ -100,25 +153,29 @@ async fn kept(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Kept> {
     Ok(Kept { key: format!("{} {through}", f.hash), hash: f.hash, marks })
 }
 
-/// A picture of a case as it is read: through its case's curve or its own marks.
-pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Photo> {
+/// A picture of a case as it is read: through its case's curve or its own marks, with a factor on its light.
+pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid, gain: f32) -> Answer<Photo> {
     let kept = kept(app, me, case, frame).await?;
-    opened(app, frame, &kept).await
+    opened(app, frame, &kept, gain).await
 }
 
-async fn opened(app: &App, frame: Uuid, kept: &Kept) -> Answer<Photo> {
+async fn opened(app: &App, frame: Uuid, kept: &Kept, gain: f32) -> Answer<Photo> {
     let prepared = app.prepared(&kept.hash).await?;
     let marks = told(app, frame, &prepared, &kept.marks).await?;
-    Ok(session::as_read(&prepared.photo, &marks))
+    let photo = session::as_read(&prepared.photo, &marks);
+    Ok(if gain == 1.0 { photo } else { photo.exposed(gain) })
 }
 
 /// The light of one picture with its size in pixels, as kept or worked out now: a picture whose light is kept is not opened.
-pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Lit> {
-    let kept = kept(app, me, case, frame).await?;
+pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid, gain: f32) -> Answer<Lit> {
+    let mut kept = kept(app, me, case, frame).await?;
+    if gain != 1.0 {
+        kept.key += &format!(" {gain}");
+    }
     if let Some(lit) = app.light(&kept.key) {
         return Ok(lit);
     }
-    let photo = opened(app, frame, &kept).await?;
+    let photo = opened(app, frame, &kept, gain).await?;
     let size = (photo.width(), photo.height());
     let cell = cell_of(size.0, size.1, SHELF_SIDE);
     let made = app.work.run(Pace::Heavy, move || Light::of(&photo, cell)).await?;
@@ -132,12 +189,13 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
     if desk.plates.is_empty() {
         return Err(Problem::bad("There is no plate yet: send pictures with one lamp each."));
     }
+    let gains = Gains::of(app, me, case, desk).await?;
     let mut sizes = Vec::new();
     let mut plates = Vec::new();
     let mut frames = Vec::new();
     for p in &desk.plates {
         let id = id_of(&p.frame)?;
-        let (light, size) = light_of(app, me, case, id).await?;
+        let (light, size) = light_of(app, me, case, id, gains.on(id)).await?;
         sizes.push((p.name.clone(), size));
         plates.push(light);
         frames.push(id);
@@ -147,20 +205,21 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
         others.iter_mut().zip([("The dark frame", &desk.dark), ("The picture with all lights on", &desk.all_on)])
     {
         if let Some(id) = id {
-            let (light, size) = light_of(app, me, case, id_of(id)?).await?;
+            let id = id_of(id)?;
+            let (light, size) = light_of(app, me, case, id, gains.on(id)).await?;
             sizes.push((name.into(), size));
             *slot = Some(light);
         }
     }
     same_size(&sizes).map_err(Problem::bad)?;
     let [dark, all_on] = others;
-    Ok(Shelf { plates, dark, all_on, size: sizes[0].1, frames })
+    Ok(Shelf { plates, dark, all_on, size: sizes[0].1, frames, gains })
 }
 
 /// The same with those plates put back that lie beside where they should.
 pub(crate) async fn put_back(app: &App, me: Uuid, case: Uuid, shelf: &mut Shelf, lies: &[Option<Lies>]) -> Answer<()> {
     for (k, l) in lies.iter().enumerate().filter_map(|(k, l)| l.filter(Lies::moved).map(|l| (k, l))) {
-        let photo = photo_of(app, me, case, shelf.frames[k]).await?;
+        let photo = photo_of(app, me, case, shelf.frames[k], shelf.gains.on(shelf.frames[k])).await?;
         let cell = shelf.plates[k].cell;
         shelf.plates[k] = Arc::new(app.work.run(Pace::Heavy, move || l.back(&photo, cell)).await?);
     }

@@ -3,8 +3,9 @@
 use crate::App;
 use crate::accounts::Me;
 use crate::problem::{Answer, Body, Problem};
+use crate::records::cases::{Calibration, CaseView, put_calibration};
 use crate::records::cases::{load, must_own};
-use crate::records::plates::{desk_of, light_of, photo_of, put_back, shelf};
+use crate::records::plates::{Gains, desk_of, light_of, photo_of, put_back, shelf};
 use crate::records::versioned::{DESKS, add};
 use crate::work::Pace;
 use axum::Json;
@@ -13,7 +14,8 @@ use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::Response;
 use plates::check::{SumCheck, check, plate};
-use plates::desk::{Desk, InCamera, Tint, in_camera, tints};
+use plates::curve::curve_of_sum;
+use plates::desk::{Desk, Exposed, InCamera, Tint, in_camera, tints};
 use plates::light::{Light, same_size};
 use plates::merge::{MergePlan, plan, winners};
 use plates::mix::{Mix, PatchWanted, PatchesMet, mixed, solve, solve_patches};
@@ -28,6 +30,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
     OpenApiRouter::new()
         .routes(routes!(current_desk, save_desk))
         .routes(routes!(check_plates))
+        .routes(routes!(curve_from_sum))
         .routes(routes!(mix_for_frame))
         .routes(routes!(mix_for_patches))
         .routes(routes!(plates_merged))
@@ -46,6 +49,8 @@ pub struct DeskView {
     pub in_camera: Vec<InCamera>,
     /// Colours to draw while one is turned.
     pub tints: Vec<Tint>,
+    /// Pictures that were exposed otherwise than the others, by the settings in their files.
+    pub exposed: Vec<Exposed>,
 }
 
 /// A desk made on a version.
@@ -73,12 +78,14 @@ pub struct MixPatches {
 }
 
 async fn view(app: &App, me: Uuid, case: Uuid, version: i64, desk: Desk) -> Answer<DeskView> {
-    // as long as the first plate says it was exposed
+    // as long as the pictures say that are not exposed otherwise
     let frames = load(app, me, case).await?.frames;
-    let first = desk.plates.first().and_then(|p| frames.iter().find(|f| f.id.to_string() == p.frame));
+    let exposed = Gains::of(app, me, case, &desk).await?.exposed;
+    let usual = desk.plates.iter().find(|p| !exposed.iter().any(|e| e.frame == p.frame));
+    let first = usual.and_then(|p| frames.iter().find(|f| f.id.to_string() == p.frame));
     let shutter_s = first.and_then(|f| f.facts.settings).map(|s| s.shutter_s);
-    let in_camera = in_camera(&desk, shutter_s);
-    Ok(DeskView { version, desk, in_camera, tints: tints() })
+    let in_camera = in_camera(&desk, shutter_s, &exposed);
+    Ok(DeskView { version, desk, in_camera, tints: tints(), exposed })
 }
 
 /// The mixing desk of a case; frames that are plates come to it by themselves.
@@ -128,10 +135,10 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
         }
         // without it by their edges, against the first
         None => {
-            let first = photo_of(&app, me.id, case, shelf.frames[0]).await?;
+            let first = photo_of(&app, me.id, case, shelf.frames[0], 1.0).await?;
             let mut found = vec![None];
             for frame in &shelf.frames[1..] {
-                let photo = photo_of(&app, me.id, case, *frame).await?;
+                let photo = photo_of(&app, me.id, case, *frame, 1.0).await?;
                 let first = first.clone();
                 found.push(app.work.run(Pace::Heavy, move || lies(&first, &photo).ok()).await?);
             }
@@ -144,7 +151,8 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
         shelf.refs().into_iter().zip(&found).zip(&names).map(of).collect()
     };
     let moved = found.iter().any(|l| l.is_some_and(|l| l.moved()));
-    let plain = {
+    let undone = shelf.gains.says(&desk);
+    let mut plain = {
         let (plates, dark, all, names) =
             (shelf.plates.clone(), shelf.dark.clone(), shelf.all_on.clone(), names.clone());
         let sum = move || {
@@ -153,6 +161,7 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
         };
         app.work.run(Pace::Heavy, sum).await?.map_err(Problem::bad)?
     };
+    plain.says.splice(1.min(plain.says.len())..1.min(plain.says.len()), undone);
     if !moved || shelf.all_on.is_none() {
         return Ok(Json(plain));
     }
@@ -176,6 +185,43 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
     Ok(Json(told))
 }
 
+/// Reads the case's pictures through the tone curve under which its plates add up to the picture with all lights on.
+#[utoipa::path(put, path = "/cases/{id}/plates/curve", tag = "plates", params(("id" = Uuid, Path)),
+    responses((status = 200, body = CaseView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn curve_from_sum(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>) -> Answer<Json<CaseView>> {
+    must_own(&app, me.id, case).await?;
+    if load(&app, me.id, case).await?.calibration.is_some() {
+        return Err(Problem::bad("The pictures of this case are read through a curve already: take that away first."));
+    }
+    let desk = desk_of(&app, me.id, case).await?.1;
+    let shelf = shelf(&app, me.id, case, &desk).await?;
+    let all = shelf
+        .all_on
+        .clone()
+        .ok_or_else(|| Problem::bad("Without a picture with all lights on nothing tells the curve: take one."))?;
+    let mut frames = shelf.frames.clone();
+    if let Some(id) = &desk.all_on {
+        frames.push(id.parse().map_err(Problem::internal)?);
+    }
+    let found = app.work.run(Pace::Heavy, move || curve_of_sum(&all, &shelf.refs(), shelf.dark())).await?;
+    let c = found.ok_or_else(|| Problem::bad("No curve: nowhere in the picture do two lamps add up."))?;
+    let made = Calibration {
+        by: "sum of plates".into(),
+        says: format!(
+            "{} plates and their sum; slope at middle grey {:.2} ± {:.2} of plain sRGB, {:.1} % is left over.",
+            frames.len() - 1,
+            1.0 / c.slope,
+            c.slope_sd / c.slope.powi(2),
+            100.0 * c.left_over
+        ),
+        frames,
+        encoding: c.encoding,
+        spread_stops: (c.slope_sd / c.slope).max(0.02),
+    };
+    put_calibration(&app, case, Some(&made)).await?;
+    load(&app, me.id, case).await.map(Json)
+}
+
 /// The factors with which the plates add up to a picture of the case.
 #[utoipa::path(post, path = "/cases/{id}/plates/mix", tag = "plates", params(("id" = Uuid, Path)), request_body = MixTarget,
     responses((status = 200, body = Mix), (status = 400, body = Problem), (status = 404, body = Problem)))]
@@ -188,7 +234,7 @@ async fn mix_for_frame(
     must_own(&app, me.id, case).await?;
     let desk = desk_of(&app, me.id, case).await?.1;
     let mut shelf = shelf(&app, me.id, case, &desk).await?;
-    let (target, size) = light_of(&app, me.id, case, wanted.frame).await?;
+    let (target, size) = light_of(&app, me.id, case, wanted.frame, shelf.gains.on(wanted.frame)).await?;
     same_size(&[(desk.plates[0].name.clone(), shelf.size), ("the target".into(), size)]).map_err(Problem::bad)?;
     let found = {
         let (target, plates, dark) = (target.clone(), shelf.plates.clone(), shelf.dark.clone());

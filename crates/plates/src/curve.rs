@@ -1,0 +1,240 @@
+//! The tone curve of a camera from the sum of its plates: light adds up, codes do not.
+//!
+//! For the right curve the picture with all lights on is the sum of the plates over the dark frame, tone by tone (radiometric
+//! calibration by superposition; the idea is Debevec and Malik's of 1997 with lamps in the place of exposures). A power above one makes
+//! every sum too small and one below it too large (Minkowski), so that one fits. The curve is sought as a power and a contrast at middle
+//! grey on top of the taken one; then it is bent tone by tone, smoothly, by linear least squares: sums are linear in a curve's values.
+
+use crate::check::plain_sum;
+use crate::light::Light;
+use nalgebra::{DMatrix, DVector};
+use optics::tone::{Encoding, MIDDLE_GREY, ToneFamily, linear_to_srgb, srgb_to_linear};
+use rayon::prelude::*;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// A curve under which the sum comes out.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct SumCurve {
+    /// Slope of the scene's stops over the taken ones at middle grey.
+    pub slope: f64,
+    /// One standard deviation of that, from quarters of the picture.
+    pub slope_sd: f64,
+    /// Root mean square of all-on less the sum over that of all-on, under it.
+    pub left_over: f64,
+    /// Pairs of codes and light, both 0 to 1, white at 1.
+    #[schema(value_type = Encoding)]
+    pub encoding: Encoding,
+}
+
+/// Powers and contrasts that are tried first, and how far the grid is made finer.
+const POWERS: [f64; 2] = [0.55, 1.75];
+const CONTRASTS: [f64; 2] = [0.65, 1.75];
+const STEPS: usize = 12;
+const FINER: usize = 4;
+/// Places looked at, at most.
+const PLACES: usize = 6000;
+/// Darkest light that tells, and what is added to a place's light before its difference is taken as a share of it.
+const DARKEST: f32 = 0.003;
+const FLOOR: f64 = 0.03;
+/// Steps of the table of a curve, over square roots of light.
+const TABLE: usize = 1024;
+/// Points of the curve that is handed over.
+const POINTS: usize = 33;
+
+/// Places along the codes at which the curve is bent, and how much it costs to bend it sharply, against what it brings.
+const KNOTS: usize = 13;
+const STIFF: f64 = 3e-4;
+
+/// A candidate: light from taken light.
+#[derive(Clone)]
+struct Candidate(Vec<f32>);
+
+fn bent(power: f64, contrast: f64, v: f64) -> f64 {
+    let stops = (v.max(1e-6) / MIDDLE_GREY).log2();
+    MIDDLE_GREY * ToneFamily::SCurve(contrast).scene_stops(power * stops).exp2()
+}
+
+impl Candidate {
+    fn new(power: f64, contrast: f64) -> Candidate {
+        let at = |k: usize| if k == 0 { 0.0 } else { bent(power, contrast, (k as f64 / TABLE as f64).powi(2)) };
+        Candidate((0..=TABLE).map(|k| at(k) as f32).collect())
+    }
+
+    /// The same, times one and a bend at each of its codes.
+    fn times(&self, bend: &DVector<f64>) -> Candidate {
+        let at = |(k, l): (usize, &f32)| {
+            let [(i, a), (j, b)] = knots((k as f64 / TABLE as f64).powi(2));
+            *l * (1.0 + a * bend[i] + b * bend[j]) as f32
+        };
+        Candidate(self.0.iter().enumerate().map(at).collect())
+    }
+
+    /// A picture under it, in blocks as sums are formed of.
+    fn under(&self, light: &Light) -> Light {
+        Light { rgb: light.rgb.iter().map(|c| c.map(|v| self.of(v) as f32)).collect(), ..light.clone() }.for_sums()
+    }
+
+    fn rises(&self) -> bool {
+        self.0.windows(2).all(|w| w[1] >= w[0])
+    }
+
+    /// Slope of its stops over the taken ones at middle grey.
+    fn slope(&self) -> f64 {
+        let step = 2f64.powf(1.0 / 3.0);
+        let at = |v: f64| self.of(v as f32).log2();
+        (at(MIDDLE_GREY * step) - at(MIDDLE_GREY / step)) / (2.0 / 3.0)
+    }
+
+    fn of(&self, v: f32) -> f64 {
+        let t = v.clamp(0.0, 1.0).sqrt() * TABLE as f32;
+        let k = (t as usize).min(TABLE - 1);
+        f64::from(self.0[k] + (self.0[k + 1] - self.0[k]) * (t - k as f32))
+    }
+}
+
+/// What is compared: the picture with all lights on, the plates and the dark frame at one place and channel.
+#[derive(Clone)]
+struct Place {
+    all: f32,
+    dark: f32,
+    plates: Vec<f32>,
+}
+
+/// Difference from the sum over all places, as a share of each place's light: root mean square.
+fn misses(places: &[Place], c: &Candidate) -> f64 {
+    let sum: f64 = places
+        .iter()
+        .map(|p| {
+            let floor = c.of(p.dark);
+            let all = c.of(p.all) - floor;
+            let sum: f64 = p.plates.iter().map(|v| c.of(*v) - floor).sum();
+            ((all - sum) / (all.max(0.0) + FLOOR)).powi(2)
+        })
+        .sum();
+    (sum / places.len() as f64).sqrt()
+}
+
+/// Power and contrast that miss least.
+fn best(places: &[Place]) -> [f64; 2] {
+    let mut middle = [POWERS, CONTRASTS].map(|r| f64::midpoint(r[0], r[1]));
+    let mut reach = [POWERS, CONTRASTS].map(|r| (r[1] - r[0]) / 2.0);
+    for round in 0..=FINER {
+        let steps = if round == 0 { STEPS } else { 4 };
+        let at = |k: usize, i: usize| middle[k] + reach[k] * (2.0 * i as f64 / steps as f64 - 1.0);
+        let tried = (0..(steps + 1) * (steps + 1)).into_par_iter().map(|i| {
+            let [p, c] = [at(0, i % (steps + 1)), at(1, i / (steps + 1))];
+            ([p, c], misses(places, &Candidate::new(p, c)))
+        });
+        let Some((found, _)) = tried.min_by(|a, b| a.1.total_cmp(&b.1)) else { break };
+        middle = found;
+        reach = reach.map(|r| r * if round == 0 { 2.0 / STEPS as f64 } else { 0.5 });
+    }
+    middle
+}
+
+/// The two knots about a taken light's code, with their shares.
+fn knots(v: f64) -> [(usize, f64); 2] {
+    let t = linear_to_srgb(v.clamp(0.0, 1.0)).clamp(0.0, 1.0) * (KNOTS as f64 - 1.0);
+    let k = (t as usize).min(KNOTS - 2);
+    [(k, 1.0 - (t - k as f64)), (k + 1, t - k as f64)]
+}
+
+/// How a candidate is bent so that sums come out: factors less one at the knots. Middle grey stays where it is.
+fn bend(places: &[Place], c: &Candidate, stiff: f64) -> Option<DVector<f64>> {
+    let mut normal = DMatrix::<f64>::zeros(KNOTS, KNOTS);
+    let mut right = DVector::<f64>::zeros(KNOTS);
+    let mut row = [0.0f64; KNOTS];
+    for p in places {
+        row.fill(0.0);
+        let mut miss = 0.0;
+        let mut add = |v: f32, times: f64| {
+            let light = times * c.of(v);
+            miss += light;
+            knots(f64::from(v)).iter().for_each(|(k, share)| row[*k] += light * share);
+        };
+        add(p.all, 1.0);
+        p.plates.iter().for_each(|v| add(*v, -1.0));
+        add(p.dark, p.plates.len() as f64 - 1.0);
+        let weight = 1.0 / ((c.of(p.all) - c.of(p.dark)).max(0.0) + FLOOR).powi(2);
+        for i in 0..KNOTS {
+            right[i] -= weight * row[i] * miss;
+            (0..KNOTS).for_each(|j| normal[(i, j)] += weight * row[i] * row[j]);
+        }
+    }
+    let scale = places.len() as f64;
+    for k in 1..KNOTS - 1 {
+        for (a, x) in [(k - 1, 1.0), (k, -2.0), (k + 1, 1.0)] {
+            for (b, y) in [(k - 1, 1.0), (k, -2.0), (k + 1, 1.0)] {
+                normal[(a, b)] += stiff * scale * x * y;
+            }
+        }
+    }
+    // a factor on all of it is none
+    for (k, share) in knots(MIDDLE_GREY) {
+        normal[(k, k)] += scale * share;
+    }
+    normal.cholesky().map(|c| c.solve(&right))
+}
+
+/// The curve under which places add up best.
+fn fitted(places: &[Place]) -> Candidate {
+    let [power, contrast] = best(places);
+    let plain = Candidate::new(power, contrast);
+    let bent = [1.0, 10.0, 100.0].iter().find_map(|k| {
+        let c = plain.times(&bend(places, &plain, k * STIFF)?);
+        (c.rises() && misses(places, &c) < misses(places, &plain)).then_some(c)
+    });
+    bent.unwrap_or(plain)
+}
+
+/// The curve under which plates add up best; `None` where too little of the picture is lit by two of them.
+pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Option<SumCurve> {
+    if plates.len() < 2 {
+        return None;
+    }
+    let tells = |i: usize| !all.clipped[i] && !plates.iter().any(|p| p.clipped[i]) && all.luminance(i) > DARKEST;
+    let lit: Vec<usize> = (0..all.len()).filter(|i| tells(*i)).collect();
+    let stride = lit.len().div_ceil(PLACES).max(1);
+    let places: Vec<Place> = lit
+        .iter()
+        .step_by(stride)
+        .flat_map(|&i| {
+            (0..3).map(move |c| Place {
+                all: all.rgb[i][c],
+                dark: dark.map_or(0.0, |d| d.rgb[i][c]),
+                plates: plates.iter().map(|p| p.rgb[i][c]).collect(),
+            })
+        })
+        .collect();
+    // where one lamp does it all every curve adds up
+    let shared = |p: &&Place| {
+        let most = p.plates.iter().fold(0.0f32, |m, v| m.max(v - p.dark));
+        most < 0.9 * (p.all - p.dark)
+    };
+    if places.iter().filter(shared).count() < 300 {
+        return None;
+    }
+    let c = fitted(&places);
+    let quarters: Vec<f64> = (0..4)
+        .map(|q| {
+            let part: Vec<Place> =
+                places.iter().enumerate().filter(|(k, _)| k * 4 / places.len() == q).map(|(_, p)| p.clone()).collect();
+            fitted(&part).slope()
+        })
+        .collect();
+    let mean = quarters.iter().sum::<f64>() / 4.0;
+    let sd = (quarters.iter().map(|s| (s - mean).powi(2)).sum::<f64>() / 3.0 / 4.0).sqrt();
+    let white = c.of(1.0);
+    let bent: Vec<Light> = plates.iter().map(|p| c.under(p)).collect();
+    let curve = (0..POINTS).map(|k| k as f64 / (POINTS as f64 - 1.0)).map(|code| {
+        let light = if code == 0.0 { 0.0 } else { c.of(srgb_to_linear(code) as f32) / white };
+        [code, light]
+    });
+    Some(SumCurve {
+        slope: c.slope(),
+        slope_sd: sd.max(0.005),
+        left_over: plain_sum(&c.under(all), &bent.iter().collect::<Vec<_>>(), dark.map(|d| c.under(d)).as_ref()).0,
+        encoding: Encoding::Curve(curve.collect()),
+    })
+}
