@@ -227,24 +227,22 @@ fn settled(f: &Frame, row: usize, sign: f64, r: usize) -> Option<f64> {
     Some(r as f64 + 0.5 * (k as f64 + top - 2.0 * f64::from(MOVE)))
 }
 
-/// Traces the outline about an axis drawn from foot to head; `reach`: how far beyond its ends it may go, of its length; `radius`: half
-/// the width of the upright part, pixels, where it is known.
+/// Traces the outline about an axis that a hand drew from foot to head, leaning and aside by what a hand leaves open; `reach` and `radius`
+/// as of [`trace`].
 ///
 /// # Errors
 /// A [`SilhouetteProblem`] that says what to do.
-pub fn trace(
+pub fn trace_by_hand(
     photo: &Photo,
     axis: [[f64; 2]; 2],
     reach: [f64; 2],
     radius: Option<f64>,
 ) -> Result<Silhouette, SilhouetteProblem> {
-    let [foot, head] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
-    let [dx, dy] = [head[0] - foot[0], head[1] - foot[1]];
-    // sides are looked for together, at one half width: where an axis by hand leans too much for that, others beside it are tried
+    let [dx, dy] = [axis[1][0] - axis[0][0], axis[1][1] - axis[0][1]];
+    // sides are looked for together, at one half width: where an axis leans too much for that, others beside it are tried
     let tried = HAND.iter().map(|[aside, lean]| {
-        let by = |end: f64| [-dy * (aside + end * lean), dx * (aside + end * lean)];
-        let moved = |p: [f64; 2], by: [f64; 2]| [p[0] + by[0], p[1] + by[1]];
-        about(photo, [moved(foot, by(-0.5)), moved(head, by(0.5))], reach, radius)
+        let moved = |p: [f64; 2], end: f64| [p[0] - dy * (aside + end * lean), p[1] + dx * (aside + end * lean)];
+        trace(photo, [moved(axis[0], -0.5), moved(axis[1], 0.5)], reach, radius)
     });
     let mut told = tried.filter(|t| !matches!(t, Err(SilhouetteProblem::Nothing)));
     told.next().unwrap_or(Err(SilhouetteProblem::Nothing))
@@ -265,13 +263,18 @@ const HAND: [[f64; 2]; 11] = [
     [0.0, -0.04],
 ];
 
-/// Traces the outline about an axis that lies nearly right.
-fn about(
+/// Traces the outline about an axis from foot to head that lies nearly right; `reach`: how far beyond its ends it may go, of its length;
+/// `radius`: half the width of the upright part, pixels, where it is known.
+///
+/// # Errors
+/// A [`SilhouetteProblem`] that says what to do.
+pub fn trace(
     photo: &Photo,
-    [mut foot, mut head]: [[f64; 2]; 2],
+    axis: [[f64; 2]; 2],
     reach: [f64; 2],
     radius: Option<f64>,
 ) -> Result<Silhouette, SilhouetteProblem> {
+    let [mut foot, mut head] = if axis[0][1] >= axis[1][1] { axis } else { [axis[1], axis[0]] };
     let drawn = (head[0] - foot[0]).hypot(head[1] - foot[1]);
     if drawn.is_nan() || drawn < LEAST_PX {
         return Err(SilhouetteProblem::TooShort);

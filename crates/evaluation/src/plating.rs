@@ -4,8 +4,10 @@ use crate::Failure;
 use crate::files::load_picture;
 use optics::photo::Photo;
 use optics::solve::median;
+use optics::tone::Encoding;
 use plates::check::{check, plate};
-use plates::light::{Light, WORKING_SIDE, cell_of};
+use plates::curve::curve_of_sum;
+use plates::light::{Light, SHELF_SIDE, WORKING_SIDE, cell_of};
 use plates::mix::solve;
 use plates::register::in_sum;
 use serde::Deserialize;
@@ -21,9 +23,61 @@ pub(crate) struct Options {
     /// Print every case.
     #[arg(long)]
     verbose: bool,
+    /// Code the pictures anew as another camera would, and read them through the curve their sum tells.
+    #[arg(long)]
+    camera: Option<Camera>,
     /// Time the mix of this many pictures of six megapixels instead.
     #[arg(long)]
     speed: Option<usize>,
+}
+
+/// Cameras whose curves are not sRGB.
+#[derive(Debug, Clone, Copy, clap::ValueEnum)]
+enum Camera {
+    /// A power of 1 / 1.8.
+    Light,
+    /// A power of 1 / 2.6.
+    Dark,
+    /// A straight part with an exponential shoulder.
+    Film,
+    /// sRGB with half a smoothstep in it.
+    Punchy,
+}
+
+impl Camera {
+    /// Code of light, both 0 to 1.
+    fn code(self, l: f64) -> f64 {
+        let shoulder = |l: f64| (1.0 - (-2.2 * l.powf(1.15)).exp()).powf(1.0 / 2.1);
+        match self {
+            Camera::Light => l.powf(1.0 / 1.8),
+            Camera::Dark => l.powf(1.0 / 2.6),
+            Camera::Film => shoulder(l) / shoulder(1.0),
+            Camera::Punchy => {
+                let v = optics::tone::linear_to_srgb(l);
+                0.5 * v + 0.5 * v * v * (3.0 - 2.0 * v)
+            }
+        }
+    }
+
+    fn taken(self, p: &Photo) -> Result<Photo, Failure> {
+        // the pictures are coded in steps already: each is spread over its step, so that a code does not always fall to one side
+        let mut seed = 1u64;
+        let mut chance = || {
+            seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            (seed >> 40) as f64 / (1u64 << 24) as f64 - 0.5
+        };
+        let mut of = |v: f32| {
+            let code = optics::tone::linear_to_srgb(f64::from(v)) + chance() / 255.0;
+            let light = optics::tone::srgb_to_linear(code.clamp(0.0, 1.0));
+            (255.0 * self.code(light)).round() as u8
+        };
+        let mut bytes = Vec::new();
+        for (x, y) in (0..p.height()).flat_map(|y| (0..p.width()).map(move |x| (x, y))) {
+            bytes.extend(p.rgb(x, y).map(&mut of));
+        }
+        let samples = optics::photo::Samples::U8(bytes);
+        Photo::new(p.width(), p.height(), samples, &optics::tone::Encoding::default()).map_err(Failure::Input)
+    }
 }
 
 #[derive(Deserialize)]
@@ -38,8 +92,49 @@ struct MovedPlate {
     px: [f64; 2],
 }
 
-fn photo(path: &Path) -> Result<Photo, Failure> {
-    Ok(load_picture(path)?.photo)
+/// The pictures of a folder.
+struct Folder {
+    plates: Vec<Photo>,
+    dark: Photo,
+    all: Photo,
+    target: Photo,
+}
+
+impl Folder {
+    fn open(path: &Path, plates: usize, camera: Option<Camera>) -> Result<Folder, Failure> {
+        let photo = |name: String| {
+            let photo = load_picture(&path.join(name))?.photo;
+            camera.map_or(Ok(photo.clone()), |c| c.taken(&photo))
+        };
+        Ok(Folder {
+            plates: (0..plates).map(|k| photo(format!("plate{k}.png"))).collect::<Result<_, _>>()?,
+            dark: photo("dark.png".into())?,
+            all: photo("all.png".into())?,
+            target: photo("target.png".into())?,
+        })
+    }
+
+    /// Read through the curve that its sum tells, with what is left of the sum without it and with it.
+    fn through_its_curve(self) -> Option<(Folder, [f64; 2])> {
+        let cell = cell_of(self.all.width(), self.all.height(), SHELF_SIDE);
+        let light = |p: &Photo| Light::of(p, cell);
+        let left = |f: &Folder, curve: bool| -> Option<(f64, Option<Encoding>)> {
+            let plates: Vec<Light> = f.plates.iter().map(light).collect();
+            let (refs, all, dark) = (plates.iter().collect::<Vec<_>>(), light(&f.all), light(&f.dark));
+            let found = if curve { Some(curve_of_sum(&all, &refs, Some(&dark))?.encoding) } else { None };
+            Some((check(Some(&all), &refs, Some(&dark), Vec::new(), &[]).ok()?.left_over?, found))
+        };
+        let (before, encoding) = left(&self, true)?;
+        let encoding = encoding?;
+        let under = Folder {
+            plates: self.plates.iter().map(|p| p.under(&encoding)).collect(),
+            dark: self.dark.under(&encoding),
+            all: self.all.under(&encoding),
+            target: self.target.under(&encoding),
+        };
+        let after = left(&under, false)?.0;
+        Some((under, [before, after]))
+    }
 }
 
 pub(crate) fn run(o: &Options) -> Result<(), Failure> {
@@ -55,17 +150,25 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
     let (mut off, mut off_moved, mut held, mut stated) = (Vec::new(), Vec::new(), 0, Vec::new());
     let (mut off_lamps, mut off_found, mut invented) = (0, 0, 0);
     let (mut moved, mut named, mut shift_off, mut false_alarms, mut sums) = (0, 0, Vec::new(), 0, 0);
+    let mut curves: Vec<[f64; 2]> = Vec::new();
     for folder in &folders {
         let text = std::fs::read_to_string(folder.join("truth.json")).map_err(anyhow::Error::from)?;
         let truth: Truth = serde_json::from_str(&text).map_err(anyhow::Error::from)?;
-        let target = photo(&folder.join("target.png"))?;
-        let photos = (0..truth.weights.len())
-            .map(|k| photo(&folder.join(format!("plate{k}.png"))))
-            .collect::<Result<Vec<_>, _>>()?;
+        let mut pictures = Folder::open(folder, truth.weights.len(), o.camera)?;
+        if o.camera.is_some() && truth.moved.is_none() {
+            let Some((under, left)) = pictures.through_its_curve() else {
+                println!("{}: no curve", folder.display());
+                continue;
+            };
+            pictures = under;
+            curves.push(left);
+        } else if o.camera.is_some() {
+            continue;
+        }
+        let Folder { plates: photos, dark, all: whole, target } = pictures;
         let cell = cell_of(target.width(), target.height(), WORKING_SIDE);
-        let whole = photo(&folder.join("all.png"))?;
         let plain: Vec<Light> = photos.iter().map(|p| Light::of(p, cell)).collect();
-        let dark = Light::of(&photo(&folder.join("dark.png"))?, cell);
+        let dark = Light::of(&dark, cell);
         let found = in_sum(&Light::of(&whole, cell), &plain.iter().collect::<Vec<_>>(), Some(&dark));
         let lights: Vec<Light> = photos
             .iter()
@@ -119,6 +222,15 @@ pub(crate) fn run(o: &Options) -> Result<(), Failure> {
         if o.verbose {
             println!("{}: {:?} wanted {:?} {:?}", folder.display(), mix.weights, truth.weights, found);
         }
+    }
+    if !curves.is_empty() {
+        let of = |k: usize| 100.0 * median(&mut curves.iter().map(|c| c[k]).collect::<Vec<_>>());
+        println!(
+            "{} sums, left over as plain sRGB {:.1} % in the median, through their curve {:.1} %",
+            curves.len(),
+            of(0),
+            of(1)
+        );
     }
     let n = off.len();
     let worst = off.iter().copied().fold(0.0, f64::max);

@@ -136,6 +136,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/cases/{case}/plates"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/plates"), json!({"version": 0, "desk": {"plates": []}}), true),
         (Method::GET, format!("/api/cases/{case}/plates/check"), Value::Null, true),
+        (Method::PUT, format!("/api/cases/{case}/plates/curve"), Value::Null, true),
         (Method::POST, format!("/api/cases/{case}/plates/mix"), json!({"frame": frame}), true),
         (
             Method::POST,

@@ -32,6 +32,8 @@ const POWERS: [f64; 2] = [0.55, 1.75];
 const CONTRASTS: [f64; 2] = [0.65, 1.75];
 const STEPS: usize = 12;
 const FINER: usize = 4;
+/// Blocks along a side on which the curve is fitted.
+const FIT_SIDE: usize = 100;
 /// Places looked at, at most.
 const PLACES: usize = 6000;
 /// Darkest light that tells, and what is added to a place's light before its difference is taken as a share of it.
@@ -40,24 +42,38 @@ const FLOOR: f64 = 0.03;
 /// Steps of the table of a curve, over square roots of light.
 const TABLE: usize = 1024;
 /// Points of the curve that is handed over.
-const POINTS: usize = 33;
+const POINTS: usize = 129;
 
 /// Places along the codes at which the curve is bent, and how much it costs to bend it sharply, against what it brings.
 const KNOTS: usize = 13;
 const STIFF: f64 = 3e-4;
 
+/// What a curve is bent from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Base {
+    Srgb,
+    Power,
+}
+
 /// A candidate: light from taken light.
 #[derive(Clone)]
 struct Candidate(Vec<f32>);
 
-fn bent(power: f64, contrast: f64, v: f64) -> f64 {
-    let stops = (v.max(1e-6) / MIDDLE_GREY).log2();
+/// Power of the codes that runs through middle grey as sRGB does, for cameras whose curve has no straight part in the dark.
+const PLAIN_POWER: f64 = 2.28;
+
+/// Light of a taken light `v` under a power and a contrast at middle grey, on top of sRGB's curve or of a plain power of the codes.
+fn bent(base: Base, power: f64, contrast: f64, v: f64) -> f64 {
+    let stops = match base {
+        Base::Srgb => (v.max(1e-6) / MIDDLE_GREY).log2(),
+        Base::Power => PLAIN_POWER * (linear_to_srgb(v.max(1e-6)) / linear_to_srgb(MIDDLE_GREY)).log2(),
+    };
     MIDDLE_GREY * ToneFamily::SCurve(contrast).scene_stops(power * stops).exp2()
 }
 
 impl Candidate {
-    fn new(power: f64, contrast: f64) -> Candidate {
-        let at = |k: usize| if k == 0 { 0.0 } else { bent(power, contrast, (k as f64 / TABLE as f64).powi(2)) };
+    fn new(base: Base, power: f64, contrast: f64) -> Candidate {
+        let at = |k: usize| if k == 0 { 0.0 } else { bent(base, power, contrast, (k as f64 / TABLE as f64).powi(2)) };
         Candidate((0..=TABLE).map(|k| at(k) as f32).collect())
     }
 
@@ -116,7 +132,7 @@ fn misses(places: &[Place], c: &Candidate) -> f64 {
 }
 
 /// Power and contrast that miss least.
-fn best(places: &[Place]) -> [f64; 2] {
+fn best(places: &[Place], base: Base) -> (Candidate, f64) {
     let mut middle = [POWERS, CONTRASTS].map(|r| f64::midpoint(r[0], r[1]));
     let mut reach = [POWERS, CONTRASTS].map(|r| (r[1] - r[0]) / 2.0);
     for round in 0..=FINER {
@@ -124,13 +140,15 @@ fn best(places: &[Place]) -> [f64; 2] {
         let at = |k: usize, i: usize| middle[k] + reach[k] * (2.0 * i as f64 / steps as f64 - 1.0);
         let tried = (0..(steps + 1) * (steps + 1)).into_par_iter().map(|i| {
             let [p, c] = [at(0, i % (steps + 1)), at(1, i / (steps + 1))];
-            ([p, c], misses(places, &Candidate::new(p, c)))
+            ([p, c], misses(places, &Candidate::new(base, p, c)))
         });
         let Some((found, _)) = tried.min_by(|a, b| a.1.total_cmp(&b.1)) else { break };
         middle = found;
         reach = reach.map(|r| r * if round == 0 { 2.0 / STEPS as f64 } else { 0.5 });
     }
-    middle
+    let c = Candidate::new(base, middle[0], middle[1]);
+    let off = misses(places, &c);
+    (c, off)
 }
 
 /// The two knots about a taken light's code, with their shares.
@@ -179,8 +197,8 @@ fn bend(places: &[Place], c: &Candidate, stiff: f64) -> Option<DVector<f64>> {
 
 /// The curve under which places add up best.
 fn fitted(places: &[Place]) -> Candidate {
-    let [power, contrast] = best(places);
-    let plain = Candidate::new(power, contrast);
+    let [srgb, power] = [Base::Srgb, Base::Power].map(|b| best(places, b));
+    let plain = if power.1 < srgb.1 { power.0 } else { srgb.0 };
     let bent = [1.0, 10.0, 100.0].iter().find_map(|k| {
         let c = plain.times(&bend(places, &plain, k * STIFF)?);
         (c.rises() && misses(places, &c) < misses(places, &plain)).then_some(c)
@@ -193,6 +211,13 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
     if plates.len() < 2 {
         return None;
     }
+    // blocks: the noise of single pixels bends curves (errors in variables: Fuller 1987), large blocks hide what is bent in them
+    let coarse = |l: &Light| l.coarser(l.width.max(l.height).div_ceil(FIT_SIDE));
+    let coarser: Vec<Light> = plates.iter().map(|p| coarse(p)).collect();
+    let (fine, all) = (all, &coarse(all));
+    let (whole, dark) = (dark, dark.map(coarse));
+    let (fine_plates, plates) = (plates, &coarser.iter().collect::<Vec<_>>()[..]);
+    let dark = dark.as_ref();
     let tells = |i: usize| !all.clipped[i] && !plates.iter().any(|p| p.clipped[i]) && all.luminance(i) > DARKEST;
     let lit: Vec<usize> = (0..all.len()).filter(|i| tells(*i)).collect();
     let stride = lit.len().div_ceil(PLACES).max(1);
@@ -226,7 +251,7 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
     let mean = quarters.iter().sum::<f64>() / 4.0;
     let sd = (quarters.iter().map(|s| (s - mean).powi(2)).sum::<f64>() / 3.0 / 4.0).sqrt();
     let white = c.of(1.0);
-    let bent: Vec<Light> = plates.iter().map(|p| c.under(p)).collect();
+    let bent: Vec<Light> = fine_plates.iter().map(|p| c.under(p)).collect();
     let curve = (0..POINTS).map(|k| k as f64 / (POINTS as f64 - 1.0)).map(|code| {
         let light = if code == 0.0 { 0.0 } else { c.of(srgb_to_linear(code) as f32) / white };
         [code, light]
@@ -234,7 +259,7 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
     Some(SumCurve {
         slope: c.slope(),
         slope_sd: sd.max(0.005),
-        left_over: plain_sum(&c.under(all), &bent.iter().collect::<Vec<_>>(), dark.map(|d| c.under(d)).as_ref()).0,
+        left_over: plain_sum(&c.under(fine), &bent.iter().collect::<Vec<_>>(), whole.map(|d| c.under(d)).as_ref()).0,
         encoding: Encoding::Curve(curve.collect()),
     })
 }

@@ -472,6 +472,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/plates/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Reads the case's pictures through the tone curve under which its plates add up to the picture with all lights on. */
+        put: operations["curve_from_sum"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/plates/merge": {
         parameters: {
             query?: never;
@@ -3163,7 +3180,7 @@ export interface components {
         };
         /** @description A tone curve all frames of a case are read through. */
         Calibration: {
-            /** @description `grey steps` or `bracket`. */
+            /** @description `grey steps`, `bracket` or `sum of plates`. */
             by: string;
             /** @description The curve. */
             encoding: components["schemas"]["Encoding"];
@@ -3916,6 +3933,8 @@ export interface components {
         Desk: {
             /** @description Frame with all lamps on. */
             all_on?: string | null;
+            /** @description Pictures count as they were taken: what their settings say they were exposed more or less than the others is not undone. */
+            as_taken?: boolean;
             /** @description Frame with all lamps off. */
             dark?: string | null;
             /** @description Plates, the lowest layer first. */
@@ -3958,6 +3977,8 @@ export interface components {
         DeskView: {
             /** @description The desk. */
             desk: components["schemas"]["Desk"];
+            /** @description Pictures that were exposed otherwise than the others, by the settings in their files. */
+            exposed: components["schemas"]["Exposed"][];
             /** @description What the mix asks of lamps and camera. */
             in_camera: components["schemas"]["InCamera"][];
             /** @description Colours to draw while one is turned. */
@@ -4215,6 +4236,16 @@ export interface components {
             probability: number;
             /** @description One sentence. */
             says: string;
+        };
+        /** @description A picture that was exposed more or less than the others of a desk. */
+        Exposed: {
+            /** @description Id of its frame. */
+            frame: string;
+            /**
+             * Format: double
+             * @description Stops by which more light was let in, by aperture, shutter and ISO.
+             */
+            stops: number;
         };
         /** @description The exposure arithmetic of a set. */
         ExposurePlan: {
@@ -9273,6 +9304,7 @@ export interface components {
         };
         /** @description The sum of plates against the picture with all lights on. */
         SumCheck: {
+            curve?: components["schemas"]["SumCurve"] | null;
             /**
              * Format: double
              * @description Root mean square of all-on less the plain sum, over that of all-on.
@@ -9292,6 +9324,26 @@ export interface components {
             ][];
             /** @description Remarks. */
             warnings: components["schemas"]["MixWarning"][];
+        };
+        /** @description A curve under which the sum comes out. */
+        SumCurve: {
+            /** @description Pairs of codes and light, both 0 to 1, white at 1. */
+            encoding: components["schemas"]["Encoding"];
+            /**
+             * Format: double
+             * @description Root mean square of all-on less the sum over that of all-on, under it.
+             */
+            left_over: number;
+            /**
+             * Format: double
+             * @description Slope of the scene's stops over the taken ones at middle grey.
+             */
+            slope: number;
+            /**
+             * Format: double
+             * @description One standard deviation of that, from quarters of the picture.
+             */
+            slope_sd: number;
         };
         /** @description A place and a time, and the window their light comes in by. */
         SunAsked: {
@@ -11617,6 +11669,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SumCheck"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    curve_from_sum: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaseView"];
                 };
             };
             400: {
