@@ -1,7 +1,7 @@
 //! Whether plates add up to the picture with all lights on, and what it likely is where they do not.
 
 use crate::curve::{SumCurve, curve_of_sum};
-use crate::light::Light;
+use crate::light::{Light, plain_sum};
 use crate::mix::{Mix, MixWarning, solve, twins};
 use crate::register::Lies;
 use serde::{Deserialize, Serialize};
@@ -112,23 +112,6 @@ pub fn plate(light: &Light, dark: Option<&Light>, lies: Option<Lies>, name: &str
         ));
     }
     PlateFound { lies, moved, clipped, mean_stops, says }
-}
-
-/// Root mean square of all-on less the plain sum over that of all-on, and the share of the difference that is plus.
-pub(crate) fn plain_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> (f64, f64) {
-    let (mut left, mut whole, mut plus, mut minus) = (0.0, 0.0, 0.0, 0.0);
-    for i in 0..all.len() {
-        if all.clipped[i] || plates.iter().any(|p| p.clipped[i]) {
-            continue;
-        }
-        let floor = dark.map_or(0.0, |d| f64::from(d.luminance(i)));
-        let sum: f64 = plates.iter().map(|p| f64::from(p.luminance(i)) - floor).sum();
-        let d = f64::from(all.luminance(i)) - floor - sum;
-        left += d * d;
-        whole += f64::from(all.luminance(i)).powi(2);
-        if d > 0.0 { plus += d } else { minus -= d }
-    }
-    ((left / whole.max(1e-30)).sqrt(), plus / (plus + minus).max(1e-30))
 }
 
 /// Checks plates against each other and against the picture with all lights on.

@@ -5,8 +5,7 @@
 //! every sum too small and one below it too large (Minkowski), so that one fits. The curve is sought as a power and a contrast at middle
 //! grey on top of the taken one; then it is bent tone by tone, smoothly, by linear least squares: sums are linear in a curve's values.
 
-use crate::check::plain_sum;
-use crate::light::Light;
+use crate::light::{Light, plain_sum};
 use nalgebra::{DMatrix, DVector};
 use optics::tone::{Encoding, MIDDLE_GREY, ToneFamily, linear_to_srgb, srgb_to_linear};
 use rayon::prelude::*;
@@ -18,7 +17,7 @@ use utoipa::ToSchema;
 pub struct SumCurve {
     /// Slope of the scene's stops over the taken ones at middle grey.
     pub slope: f64,
-    /// One standard deviation of that, from quarters of the picture.
+    /// One standard deviation of that, from every fourth place of the picture, and what the kinds of curve leave open.
     pub slope_sd: f64,
     /// Root mean square of all-on less the sum over that of all-on, under it.
     pub left_over: f64,
@@ -41,6 +40,8 @@ const DARKEST: f32 = 0.003;
 const FLOOR: f64 = 0.03;
 /// Steps of the table of a curve, over square roots of light.
 const TABLE: usize = 1024;
+/// Part of a slope that the kinds of curve leave open.
+const OWN: f64 = 0.02;
 /// Points of the curve that is handed over.
 const POINTS: usize = 129;
 
@@ -244,7 +245,7 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
     let quarters: Vec<f64> = (0..4)
         .map(|q| {
             let part: Vec<Place> =
-                places.iter().enumerate().filter(|(k, _)| k * 4 / places.len() == q).map(|(_, p)| p.clone()).collect();
+                places.iter().enumerate().filter(|(k, _)| k / 3 % 4 == q).map(|(_, p)| p.clone()).collect();
             fitted(&part).slope()
         })
         .collect();
@@ -258,7 +259,7 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
     });
     Some(SumCurve {
         slope: c.slope(),
-        slope_sd: sd.max(0.005),
+        slope_sd: sd.hypot(OWN * c.slope()),
         left_over: plain_sum(&c.under(fine), &bent.iter().collect::<Vec<_>>(), whole.map(|d| c.under(d)).as_ref()).0,
         encoding: Encoding::Curve(curve.collect()),
     })

@@ -63,12 +63,18 @@ pub struct Exposed {
 const SAME_STOPS: f64 = 0.12;
 const NEAR_A_THIRD: f64 = 0.1;
 
-/// Which pictures of a desk were exposed otherwise, by the settings in their files: against the one with all lights on, or else the first
-/// plate whose settings are known. A picture that says nothing is taken to be as the others.
+/// Which pictures of a desk were exposed otherwise, by the settings in their files: against the one with all lights on, or else what
+/// most plates share. A picture that says nothing is taken to be as the others.
 pub fn exposed(desk: &Desk, settings: impl Fn(&str) -> Option<Settings>) -> Vec<Exposed> {
     let plates = desk.plates.iter().map(|p| &p.frame);
-    let order = desk.all_on.iter().chain(plates.clone());
-    let Some(common) = order.filter_map(|f| settings(f)).next() else { return Vec::new() };
+    // what most share, the first of those that are shared alike
+    let shared = |all: &[Settings]| -> Option<Settings> {
+        let like = |s: &Settings| all.iter().filter(|o| (o.ev100() - s.ev100()).abs() < SAME_STOPS).count();
+        all.iter().rev().max_by_key(|s| like(s)).copied()
+    };
+    let of_plates: Vec<Settings> = plates.clone().filter_map(|f| settings(f)).collect();
+    let all_on = desk.all_on.as_ref().and_then(|f| settings(f));
+    let Some(common) = all_on.or_else(|| shared(&of_plates)) else { return Vec::new() };
     let over = |frame: &String| {
         let stops = common.ev100() - settings(frame)?.ev100();
         let thirds = (3.0 * stops).round() / 3.0;

@@ -122,6 +122,23 @@ impl Light {
     }
 }
 
+/// Root mean square of all-on less the plain sum over that of all-on, and the share of the difference that is plus.
+pub(crate) fn plain_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> (f64, f64) {
+    let (mut left, mut whole, mut plus, mut minus) = (0.0, 0.0, 0.0, 0.0);
+    for i in 0..all.len() {
+        if all.clipped[i] || plates.iter().any(|p| p.clipped[i]) {
+            continue;
+        }
+        let floor = dark.map_or(0.0, |d| f64::from(d.luminance(i)));
+        let sum: f64 = plates.iter().map(|p| f64::from(p.luminance(i)) - floor).sum();
+        let d = f64::from(all.luminance(i)) - floor - sum;
+        left += d * d;
+        whole += f64::from(all.luminance(i)).powi(2);
+        if d > 0.0 { plus += d } else { minus -= d }
+    }
+    ((left / whole.max(1e-30)).sqrt(), plus / (plus + minus).max(1e-30))
+}
+
 /// Whether pictures are of one size.
 ///
 /// # Errors

@@ -65,6 +65,11 @@ async function textures() {
   const [first] = plates.value
   if (!first) return
   await nextTick()
+  // a page that was loaded anew has another canvas
+  if (mixer && canvas.value && !mixer.isOn(canvas.value)) {
+    mixer.close()
+    mixer = null
+  }
   mixer ??= canvas.value ? Mixer.on(canvas.value) : null
   if (!mixer) return
   const probe = await bitmap(first.frame, 0)

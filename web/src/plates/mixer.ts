@@ -78,6 +78,11 @@ export class Mixer {
     return new Mixer(gl, program)
   }
 
+  /** Whether it draws there. */
+  isOn(canvas: HTMLCanvasElement): boolean {
+    return this.gl.canvas === canvas
+  }
+
   /** Takes the plates (coded as sRGB: the processor's own format makes them linear as they are looked up), and the dark frame after them. All of one size, which the canvas takes over. */
   load(plates: readonly ImageBitmap[], dark: ImageBitmap | null) {
     const { gl } = this

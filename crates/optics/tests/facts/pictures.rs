@@ -56,7 +56,7 @@ proptest! {
     fn srgb_there_and_back(l in 0.0f64..1.0) {
         prop_assert!((srgb_to_linear(linear_to_srgb(l)) - l).abs() < 1e-7);
         let byte = f64::from(SrgbBytes::default().of(l as f32));
-        prop_assert!((byte - 255.0 * linear_to_srgb(l)).abs() <= 0.51 + 1e-6, "{byte} for {}", 255.0 * linear_to_srgb(l));
+        prop_assert!((byte - 255.0 * linear_to_srgb(l)).abs() <= 0.55, "{byte} for {}", 255.0 * linear_to_srgb(l));
     }
 
     /// A measured curve goes through its points, straight between them, and level beyond.

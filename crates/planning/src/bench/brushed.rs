@@ -1,7 +1,7 @@
-//! A gradient on flat metal: which stretch of a lit sheet it mirrors, and how far that falls off.
+//! Light that falls off across flat metal: which stretch of a lit sheet it mirrors, and how far that falls off.
 //!
 //! A flat mirror `w` wide seen from `L` shows `w (L + S) / L` of a sheet `S` away (similar triangles). A lamp behind the sheet at a gap
-//! lights it as `lamp_on_sheet` says; between the two ends of the stretch lies the gradient.
+//! lights it as `lamp_on_sheet` says; between the two ends of the stretch it falls off.
 
 use super::{Figures, Told, Unit};
 use optics::falloff::lamp_on_sheet;
@@ -22,12 +22,12 @@ fn falls(v: &Figures) -> f64 {
 }
 
 pub(super) fn relation(v: &Figures) -> f64 {
-    falls(v) - v.at("gradient_stops")
+    falls(v) - v.at("falloff_stops")
 }
 
 pub(super) fn tell(v: &Figures, t: &mut Told) {
     t.result("Sheet that is mirrored", stretch(v), Unit::M);
-    t.result("Gradient across the metal", falls(v), Unit::Stops);
+    t.result("Falls off across the metal", falls(v), Unit::Stops);
     t.result("Half way across", (at(v, 0.0) / at(v, 0.5)).log2(), Unit::Stops);
     let sheet = v.at("sheet_wide_m");
     let spare = sheet / 2.0 - (v.at("aside_m") + stretch(v));

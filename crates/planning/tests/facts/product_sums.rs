@@ -211,10 +211,10 @@ fn metal_mirrors_a_stretch_of_its_sheet() {
     let given = [("metal_m", 0.1), ("lens_m", 1.0), ("sheet_m", 0.5), ("sheet_wide_m", 2.0), ("aside_m", 0.0)];
     let a = ask("brushed", &[&given[..], &[("gap_m", 0.15)]].concat(), None);
     assert!((result(&a, "Sheet that is mirrored") - 0.15).abs() < 1e-12);
-    assert!((result(&a, "Gradient across") - 2.0).abs() < 0.02, "{a:?}");
+    assert!((result(&a, "Falls off across") - 2.0).abs() < 0.02, "{a:?}");
     // half way: cos⁴ of the arc tangent of a half is (1 / 1.25)²
     assert!((result(&a, "Half way") - 2.0 * 1.25f64.log2()).abs() < 0.02);
-    let solved = ask("brushed", &[&given[..], &[("gradient_stops", 3.0)]].concat(), Some("gap_m"));
+    let solved = ask("brushed", &[&given[..], &[("falloff_stops", 3.0)]].concat(), Some("gap_m"));
     let gap = solved.values["gap_m"];
     assert!((2.0 * (1.0 + (0.15 / gap).powi(2)).log2() - 3.0).abs() < 0.05, "{gap}");
     // a sheet that is too narrow ends in the metal

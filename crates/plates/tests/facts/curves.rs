@@ -195,6 +195,11 @@ fn exposures_are_told_in_thirds_as_cameras_step() {
         exposed(&desk(&["a", "b"]), |id| Some(settings(8.0, if id == "a" { 0.1 } else { 0.1 * 2f64.sqrt() }, 100.0)));
     assert!((half[0].stops - 0.5).abs() < 1e-9, "{half:?}");
     assert!(exposed(&d, |_| None).is_empty());
+    // what most share is the common one, wherever the odd one lies
+    for odd in ["a", "c", "f"] {
+        let told = exposed(&d, |id| Some(settings(8.0, if id == odd { 1.0 / 60.0 } else { 1.0 / 125.0 }, 100.0)));
+        assert_eq!(told.iter().map(|e| (e.frame.as_str(), e.stops)).collect::<Vec<_>>(), [(odd, 1.0)]);
+    }
 }
 
 /// The picture with all lights on is what the others are counted from, and the dark frame is brought to it as well.
