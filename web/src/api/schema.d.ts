@@ -9341,7 +9341,7 @@ export interface components {
             slope: number;
             /**
              * Format: double
-             * @description One standard deviation of that, from quarters of the picture.
+             * @description One standard deviation of that, from every fourth place of the picture, and what the kinds of curve leave open.
              */
             slope_sd: number;
         };

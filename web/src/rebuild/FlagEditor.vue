@@ -32,20 +32,24 @@ const busy = ref(false)
 const names = computed(() => set.lights.map((l) => l.name))
 const chosen = computed(() => Math.max(0, names.value.indexOf(light.value ?? 'key')))
 
+let asked = 0
 async function place(change: Partial<typeof band.value>) {
   band.value = { ...band.value, ...change }
   busy.value = true
   problem.value = ''
+  const mine = ++asked
   try {
     const b = band.value
     const wanted = { at_m: [0, b.up / MM, 0] as [number, number, number], height_m: b.height / MM, edge_m: b.edge / MM, ...(b.apart == null ? {} : { apart_m: b.apart / MM }) }
     const found = await data(api.POST('/api/cases/{id}/set/cutter', { params: { path: { id: caseId } }, body: { set, light: chosen.value, band: wanted } }))
+    // only what was asked for last counts
+    if (mine !== asked) return
     says.value = found.says
     emit('edit', found.flag)
   } catch (e) {
-    problem.value = messageOf(e)
+    if (mine === asked) problem.value = messageOf(e)
   }
-  busy.value = false
+  if (mine === asked) busy.value = false
 }
 const SOLID = { kind: 'solid' } as const
 function pattern(k: 'solid' | 'slit' | 'blinds' | 'leaves' | 'lace') {
