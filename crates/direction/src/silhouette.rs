@@ -227,22 +227,16 @@ fn settled(f: &Frame, row: usize, sign: f64, r: usize) -> Option<f64> {
     Some(r as f64 + 0.5 * (k as f64 + top - 2.0 * f64::from(MOVE)))
 }
 
-/// Traces the outline about an axis that a hand drew from foot to head, leaning and aside by what a hand leaves open; `reach` and `radius`
-/// as of [`trace`].
+/// Traces the outline about an axis that a hand drew from foot to head, leaning and aside by what a hand leaves open.
 ///
 /// # Errors
 /// A [`SilhouetteProblem`] that says what to do.
-pub fn trace_by_hand(
-    photo: &Photo,
-    axis: [[f64; 2]; 2],
-    reach: [f64; 2],
-    radius: Option<f64>,
-) -> Result<Silhouette, SilhouetteProblem> {
+pub fn trace_by_hand(photo: &Photo, axis: [[f64; 2]; 2]) -> Result<Silhouette, SilhouetteProblem> {
     let [dx, dy] = [axis[1][0] - axis[0][0], axis[1][1] - axis[0][1]];
     // sides are looked for together, at one half width: where an axis leans too much for that, others beside it are tried
     let tried = HAND.iter().map(|[aside, lean]| {
         let moved = |p: [f64; 2], end: f64| [p[0] - dy * (aside + end * lean), p[1] + dx * (aside + end * lean)];
-        trace(photo, [moved(axis[0], -0.5), moved(axis[1], 0.5)], reach, radius)
+        trace(photo, [moved(axis[0], -0.5), moved(axis[1], 0.5)], DRAWN, None)
     });
     let mut told = tried.filter(|t| !matches!(t, Err(SilhouetteProblem::Nothing)));
     told.next().unwrap_or(Err(SilhouetteProblem::Nothing))

@@ -496,7 +496,6 @@ async fn a_crowd_is_read_and_its_wall_opens() -> Result<()> {
         1e3 * next[10],
         1e3 * next[19]
     );
-    // nineteen of twenty: one answer in hundreds meets a machine that is busy otherwise
-    ensure!(opened[2] < 1.0 && next[18] < 0.2 && next[19] < 1.0, "{opened:?} {next:?}");
+    ensure!(opened[2] < 1.0 && next[19] < 0.2, "{opened:?} {next:?}");
     Ok(())
 }

@@ -179,14 +179,14 @@ async fn exposures_are_undone_and_a_cameras_curve_is_told_from_the_sum() -> Resu
 
     // another camera: the sum names a curve, and through it all adds up
     b.page.goto(format!("{}/cases/{case}/plates", server.base)).await?;
-    b.text_within("sum", 90, |t| t.contains("with a tone curve whose slope at middle grey is")).await?;
+    b.text_within("sum", 90, |t| t.contains("with a tone curve whose contrast at middle grey is")).await?;
     b.accessible("plates, with a curve").await?;
     b.click("take-curve").await?;
     b.text_within("curve", 90, |t| t.contains("sum of plates")).await?;
     b.text_within("sum", 90, |t| t.contains("add up to the picture with all lights on")).await?;
     // and plain again
     b.click("plain-curve").await?;
-    b.text_within("sum", 90, |t| t.contains("with a tone curve whose slope")).await?;
+    b.text_within("sum", 90, |t| t.contains("with a tone curve whose contrast")).await?;
     let errors = b.console_errors().await?;
     ensure!(errors.is_empty(), "{errors:?}");
     b.close().await

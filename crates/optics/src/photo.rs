@@ -104,6 +104,9 @@ impl Photo {
     /// The same picture as if `factor` times the light had been let in; what is at the top of its range stays so.
     pub fn exposed(&self, factor: f32) -> Photo {
         let mut photo = self.clone();
+        if factor == 1.0 {
+            return photo;
+        }
         if let Samples::Linear(v) = &*self.samples {
             photo.samples = Arc::new(Samples::Linear(v.iter().map(|l| l * factor).collect()));
         }

@@ -68,7 +68,7 @@ pub struct SumCheck {
 }
 
 /// A sum that comes out is within this share: noise, coding and tape.
-const COMES_OUT: f64 = 0.03;
+pub const COMES_OUT: f64 = 0.03;
 /// A plate's weight differs from one by more than this, stops, if its exposure or power was changed.
 const TURNED_STOPS: f64 = 0.08;
 /// A plate of which this share is clipped is overexposed.
@@ -183,12 +183,12 @@ pub fn check(
         (
             Reason::Curve,
             format!(
-                "The sum is off by {:.1} %, and by {:.1} % with a tone curve whose slope at middle grey is {:.2} ± {:.2} of the one taken: \
-                 the camera's curve is likely another.",
+                "The sum is off by {:.1} %, and by {:.1} % with a tone curve whose contrast at middle grey is {:.2} ± {:.2} of plain sRGB: the \
+                 camera's curve is likely another.",
                 100.0 * left,
                 100.0 * c.left_over,
-                1.0 / c.slope,
-                c.slope_sd / c.slope.powi(2)
+                c.contrast,
+                c.contrast_sd
             ),
         )
     } else if mix.residual_share <= COMES_OUT.max(0.25 * left) && absent.is_empty() {

@@ -15,10 +15,10 @@ use utoipa::ToSchema;
 /// A curve under which the sum comes out.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 pub struct SumCurve {
-    /// Slope of the scene's stops over the taken ones at middle grey.
-    pub slope: f64,
+    /// Contrast of the camera at middle grey: stops of its picture, read as it was taken, over stops of the scene.
+    pub contrast: f64,
     /// One standard deviation of that, from every fourth place of the picture, and what the kinds of curve leave open.
-    pub slope_sd: f64,
+    pub contrast_sd: f64,
     /// Root mean square of all-on less the sum over that of all-on, under it.
     pub left_over: f64,
     /// Pairs of codes and light, both 0 to 1, white at 1.
@@ -40,7 +40,7 @@ const DARKEST: f32 = 0.003;
 const FLOOR: f64 = 0.03;
 /// Steps of the table of a curve, over square roots of light.
 const TABLE: usize = 1024;
-/// Part of a slope that the kinds of curve leave open.
+/// Part of a contrast that the kinds of curve leave open.
 const OWN: f64 = 0.02;
 /// Points of the curve that is handed over.
 const POINTS: usize = 129;
@@ -89,18 +89,19 @@ impl Candidate {
 
     /// A picture under it, in blocks as sums are formed of.
     fn under(&self, light: &Light) -> Light {
-        Light { rgb: light.rgb.iter().map(|c| c.map(|v| self.of(v) as f32)).collect(), ..light.clone() }.for_sums()
+        let of = |v: f32| self.of(v / light.gain) as f32 * light.gain;
+        Light { rgb: light.rgb.iter().map(|c| c.map(of)).collect(), ..light.clone() }.for_sums()
     }
 
     fn rises(&self) -> bool {
         self.0.windows(2).all(|w| w[1] >= w[0])
     }
 
-    /// Slope of its stops over the taken ones at middle grey.
-    fn slope(&self) -> f64 {
+    /// Taken stops over its own at middle grey.
+    fn contrast(&self) -> f64 {
         let step = 2f64.powf(1.0 / 3.0);
         let at = |v: f64| self.of(v as f32).log2();
-        (at(MIDDLE_GREY * step) - at(MIDDLE_GREY / step)) / (2.0 / 3.0)
+        (2.0 / 3.0) / (at(MIDDLE_GREY * step) - at(MIDDLE_GREY / step))
     }
 
     fn of(&self, v: f32) -> f64 {
@@ -110,12 +111,30 @@ impl Candidate {
     }
 }
 
-/// What is compared: the picture with all lights on, the plates and the dark frame at one place and channel.
+/// What is compared: the picture with all lights on, the plates and the dark frame at one place and channel, as they were taken, each
+/// with the factor that brings it to one exposure.
 #[derive(Clone)]
 struct Place {
-    all: f32,
-    dark: f32,
-    plates: Vec<f32>,
+    all: Taken,
+    dark: Taken,
+    plates: Vec<Taken>,
+}
+
+/// Light as it was taken, and a factor on it.
+#[derive(Clone, Copy)]
+struct Taken {
+    light: f32,
+    gain: f32,
+}
+
+impl Taken {
+    fn of(l: &Light, block: usize, channel: usize) -> Taken {
+        Taken { light: l.rgb[block][channel] / l.gain, gain: l.gain }
+    }
+
+    fn under(&self, c: &Candidate) -> f64 {
+        c.of(self.light) * f64::from(self.gain)
+    }
 }
 
 /// Difference from the sum over all places, as a share of each place's light: root mean square.
@@ -123,9 +142,9 @@ fn misses(places: &[Place], c: &Candidate) -> f64 {
     let sum: f64 = places
         .iter()
         .map(|p| {
-            let floor = c.of(p.dark);
-            let all = c.of(p.all) - floor;
-            let sum: f64 = p.plates.iter().map(|v| c.of(*v) - floor).sum();
+            let floor = p.dark.under(c);
+            let all = p.all.under(c) - floor;
+            let sum: f64 = p.plates.iter().map(|v| v.under(c) - floor).sum();
             ((all - sum) / (all.max(0.0) + FLOOR)).powi(2)
         })
         .sum();
@@ -167,15 +186,15 @@ fn bend(places: &[Place], c: &Candidate, stiff: f64) -> Option<DVector<f64>> {
     for p in places {
         row.fill(0.0);
         let mut miss = 0.0;
-        let mut add = |v: f32, times: f64| {
-            let light = times * c.of(v);
+        let mut add = |v: Taken, times: f64| {
+            let light = times * v.under(c);
             miss += light;
-            knots(f64::from(v)).iter().for_each(|(k, share)| row[*k] += light * share);
+            knots(f64::from(v.light)).iter().for_each(|(k, share)| row[*k] += light * share);
         };
         add(p.all, 1.0);
         p.plates.iter().for_each(|v| add(*v, -1.0));
         add(p.dark, p.plates.len() as f64 - 1.0);
-        let weight = 1.0 / ((c.of(p.all) - c.of(p.dark)).max(0.0) + FLOOR).powi(2);
+        let weight = 1.0 / ((p.all.under(c) - p.dark.under(c)).max(0.0) + FLOOR).powi(2);
         for i in 0..KNOTS {
             right[i] -= weight * row[i] * miss;
             (0..KNOTS).for_each(|j| normal[(i, j)] += weight * row[i] * row[j]);
@@ -196,10 +215,9 @@ fn bend(places: &[Place], c: &Candidate, stiff: f64) -> Option<DVector<f64>> {
     normal.cholesky().map(|c| c.solve(&right))
 }
 
-/// The curve under which places add up best.
-fn fitted(places: &[Place]) -> Candidate {
-    let [srgb, power] = [Base::Srgb, Base::Power].map(|b| best(places, b));
-    let plain = if power.1 < srgb.1 { power.0 } else { srgb.0 };
+/// The curve under which places add up best, bent from one kind.
+fn fitted(places: &[Place], base: Base) -> Candidate {
+    let plain = best(places, base).0;
     let bent = [1.0, 10.0, 100.0].iter().find_map(|k| {
         let c = plain.times(&bend(places, &plain, k * STIFF)?);
         (c.rises() && misses(places, &c) < misses(places, &plain)).then_some(c)
@@ -227,26 +245,28 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
         .step_by(stride)
         .flat_map(|&i| {
             (0..3).map(move |c| Place {
-                all: all.rgb[i][c],
-                dark: dark.map_or(0.0, |d| d.rgb[i][c]),
-                plates: plates.iter().map(|p| p.rgb[i][c]).collect(),
+                all: Taken::of(all, i, c),
+                dark: dark.map_or(Taken { light: 0.0, gain: 1.0 }, |d| Taken::of(d, i, c)),
+                plates: plates.iter().map(|p| Taken::of(p, i, c)).collect(),
             })
         })
         .collect();
     // where one lamp does it all every curve adds up
     let shared = |p: &&Place| {
-        let most = p.plates.iter().fold(0.0f32, |m, v| m.max(v - p.dark));
-        most < 0.9 * (p.all - p.dark)
+        let over = |v: &Taken| v.light * v.gain - p.dark.light * p.dark.gain;
+        p.plates.iter().map(over).fold(0.0f32, f32::max) < 0.9 * over(&p.all)
     };
     if places.iter().filter(shared).count() < 300 {
         return None;
     }
-    let c = fitted(&places);
+    let off = |base: Base| best(&places, base).1;
+    let base = if off(Base::Power) < off(Base::Srgb) { Base::Power } else { Base::Srgb };
+    let c = fitted(&places, base);
     let quarters: Vec<f64> = (0..4)
         .map(|q| {
             let part: Vec<Place> =
                 places.iter().enumerate().filter(|(k, _)| k / 3 % 4 == q).map(|(_, p)| p.clone()).collect();
-            fitted(&part).slope()
+            fitted(&part, base).contrast()
         })
         .collect();
     let mean = quarters.iter().sum::<f64>() / 4.0;
@@ -258,8 +278,8 @@ pub fn curve_of_sum(all: &Light, plates: &[&Light], dark: Option<&Light>) -> Opt
         [code, light]
     });
     Some(SumCurve {
-        slope: c.slope(),
-        slope_sd: sd.hypot(OWN * c.slope()),
+        contrast: c.contrast(),
+        contrast_sd: sd.hypot(OWN * c.contrast()),
         left_over: plain_sum(&c.under(fine), &bent.iter().collect::<Vec<_>>(), whole.map(|d| c.under(d)).as_ref()).0,
         encoding: Encoding::Curve(curve.collect()),
     })

@@ -63,7 +63,7 @@ pub struct Exposed {
 const SAME_STOPS: f64 = 0.12;
 const NEAR_A_THIRD: f64 = 0.1;
 
-/// Which pictures of a desk were exposed otherwise, by the settings in their files: against the one with all lights on, or else what
+/// Which pictures of a desk were exposed otherwise, by their settings: against the one with all lights on, or else what
 /// most plates share. A picture that says nothing is taken to be as the others.
 pub fn exposed(desk: &Desk, settings: impl Fn(&str) -> Option<Settings>) -> Vec<Exposed> {
     let plates = desk.plates.iter().map(|p| &p.frame);

@@ -28,6 +28,8 @@ pub struct Light {
     pub clipped: Vec<bool>,
     /// Standard deviation of a block from coding in steps, linear.
     pub coding_sd: Vec<f32>,
+    /// Factor on the light as it was taken, in all of the above.
+    pub gain: f32,
 }
 
 /// The same where many plates are held in memory at once.
@@ -65,6 +67,18 @@ impl Light {
             rgb: all.iter().map(|a| a.0).collect(),
             clipped: all.iter().map(|a| a.1).collect(),
             coding_sd: all.iter().map(|a| a.2).collect(),
+            gain: 1.0,
+        }
+    }
+
+    /// The same as if `factor` times the light had been let in; what is at the top of its range stays so.
+    pub fn exposed(&self, factor: f32) -> Light {
+        Light {
+            rgb: self.rgb.iter().map(|c| c.map(|v| v * factor)).collect(),
+            clipped: self.clipped.clone(),
+            coding_sd: self.coding_sd.iter().map(|v| v * factor).collect(),
+            gain: self.gain * factor,
+            ..*self
         }
     }
 
@@ -80,6 +94,7 @@ impl Light {
             rgb: Vec::with_capacity(width * height),
             clipped: Vec::with_capacity(width * height),
             coding_sd: Vec::with_capacity(width * height),
+            gain: self.gain,
         };
         for i in 0..width * height {
             let cells = (0..k * k).map(|j| (i / width * k + j / k) * self.width + i % width * k + j % k);

@@ -133,7 +133,7 @@ async fn write_file(
                 if hold.stop.load(Ordering::Relaxed) {
                     return Err(WITHDRAWN.into());
                 }
-                runtime.block_on(photo_of(&own, owner, case, frame, 1.0)).map_err(|p| p.detail)
+                runtime.block_on(photo_of(&own, owner, case, frame)).map_err(|p| p.detail)
             };
             write(BufWriter::new(out), Reach { load: &mut load, step: &mut |share| hold.tell(share) })
         })
@@ -242,7 +242,7 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
     let desk = desk_of(app, owner, case).await?.1;
     let shelf = shelf(app, owner, case, &desk).await?;
     let dark = match &desk.dark {
-        Some(d) => Some(photo_of(app, owner, case, id_of(d)?, shelf.gains.on(id_of(d)?)).await?),
+        Some(d) => Some(photo_of(app, owner, case, id_of(d)?).await?.exposed(shelf.gains.on(id_of(d)?))),
         None => None,
     };
     let factors = desk.factors();
@@ -251,8 +251,8 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
     let write = move |out: BufWriter<File>, from: Reach| {
         let n = layers.len();
         let mut load = |k: usize| {
-            let (photo, gain) = ((from.load)(shelf.frames[k])?, shelf.gains.on(shelf.frames[k]));
-            Ok(if gain == 1.0 { photo } else { photo.exposed(gain) })
+            let frame = shelf.frames[k];
+            Ok((from.load)(frame)?.exposed(shelf.gains.on(frame)))
         };
         let mut step = |k: usize| (from.step)(k as f64 / n as f64);
         match file {

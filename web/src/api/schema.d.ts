@@ -3977,7 +3977,7 @@ export interface components {
         DeskView: {
             /** @description The desk. */
             desk: components["schemas"]["Desk"];
-            /** @description Pictures that were exposed otherwise than the others, by the settings in their files. */
+            /** @description Pictures that were exposed otherwise than the others, by their settings. */
             exposed: components["schemas"]["Exposed"][];
             /** @description What the mix asks of lamps and camera. */
             in_camera: components["schemas"]["InCamera"][];
@@ -9327,6 +9327,16 @@ export interface components {
         };
         /** @description A curve under which the sum comes out. */
         SumCurve: {
+            /**
+             * Format: double
+             * @description Contrast of the camera at middle grey: stops of its picture, read as it was taken, over stops of the scene.
+             */
+            contrast: number;
+            /**
+             * Format: double
+             * @description One standard deviation of that, from every fourth place of the picture, and what the kinds of curve leave open.
+             */
+            contrast_sd: number;
             /** @description Pairs of codes and light, both 0 to 1, white at 1. */
             encoding: components["schemas"]["Encoding"];
             /**
@@ -9334,16 +9344,6 @@ export interface components {
              * @description Root mean square of all-on less the sum over that of all-on, under it.
              */
             left_over: number;
-            /**
-             * Format: double
-             * @description Slope of the scene's stops over the taken ones at middle grey.
-             */
-            slope: number;
-            /**
-             * Format: double
-             * @description One standard deviation of that, from every fourth place of the picture, and what the kinds of curve leave open.
-             */
-            slope_sd: number;
         };
         /** @description A place and a time, and the window their light comes in by. */
         SunAsked: {

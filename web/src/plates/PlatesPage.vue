@@ -330,7 +330,7 @@ onBeforeUnmount(() => {
       <div class="sheet tools">
         <label>Dark frame<PickOne :value="desk.dark ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.all_on).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Dark frame" data-test="dark" @pick="special('dark', $event)" @clear="special('dark', null)" /></label>
         <label>All lights on<PickOne :value="desk.all_on ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.dark).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Picture with all lights on" data-test="all-on" @pick="special('all_on', $event)" @clear="special('all_on', null)" /></label>
-        <BFormCheckbox v-if="exposed.length" class="m-0" :model-value="!desk.as_taken" data-test="undo-exposure" @update:model-value="(v) => void undone(!!v)">Undo the differences of exposure: {{ exposed.length === 1 ? 'one picture was' : `${exposed.length} pictures were` }} exposed otherwise, by the settings in the files</BFormCheckbox>
+        <BFormCheckbox v-if="exposed.length" class="m-0" :model-value="!desk.as_taken" data-test="undo-exposure" @update:model-value="(v) => void undone(!!v)">Undo the differences of exposure: {{ exposed.length === 1 ? 'one picture was' : `${exposed.length} pictures were` }} exposed otherwise, by their settings</BFormCheckbox>
         <div class="row-of">
           <label class="wide">Solve for<PickOne :value="target" none="a picture of this case" :options="targets" aria-label="Picture to be met" data-test="target" @pick="target = $event" /></label>
           <BButton size="sm" variant="primary" :disabled="!target || busy !== ''" data-test="solve" @click="solve">Solve</BButton>

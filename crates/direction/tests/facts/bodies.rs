@@ -1,6 +1,6 @@
 //! Bodies of revolution: slopes and normals by geometry, lines by the law of reflection, outlines that are traced.
 
-use direction::silhouette::{self, DRAWN, SilhouetteProblem};
+use direction::silhouette::{self, SilhouetteProblem};
 use direction::turned::Turned;
 use optics::geometry::{Camera, Vec3};
 use optics::photo::Photo;
@@ -114,7 +114,7 @@ proptest! {
     fn an_outline_is_traced(neck in 16.0f64..45.0, radius in 50.0f64..80.0, ground in 0.25f64..0.8, aside in -4.0f64..4.0) {
         let b = Bottle { radius, neck, shoulder: [0.6, 0.8], round: false };
         let axis = [[FOOT[0] + aside, FOOT[1] - 6.0], [FOOT[0] - aside, FOOT[1] - LENGTH + 8.0]];
-        let s = silhouette::trace_by_hand(&b.photo(ground, &[]), axis, DRAWN, None).expect("an outline");
+        let s = silhouette::trace_by_hand(&b.photo(ground, &[]), axis).expect("an outline");
         prop_assert!((s.radius - radius).abs() < 2.0, "{} for {radius}", s.radius);
         prop_assert!(s.clear > 0.8);
         for (k, want) in [FOOT, [FOOT[0], FOOT[1] - LENGTH]].iter().enumerate() {
@@ -153,7 +153,7 @@ fn where_a_line_ends_on_the_shoulder_its_source_ends() {
 #[test]
 fn no_outline_is_said_to_be_none() {
     let axis = [[130.0, 380.0], [130.0, 60.0]];
-    let trace = |p: &Photo, axis| silhouette::trace_by_hand(p, axis, DRAWN, None).map(|s| s.radius);
+    let trace = |p: &Photo, axis| silhouette::trace_by_hand(p, axis).map(|s| s.radius);
     assert_eq!(trace(&paint(260, 420, |_, _| 0.3), axis), Err(SilhouetteProblem::Nothing));
     assert_eq!(trace(&PLAIN.photo(0.5, &[]), [[130.0, 200.0], [130.0, 180.0]]), Err(SilhouetteProblem::TooShort));
     assert_eq!(trace(&PLAIN.photo(0.5, &[]), [[f64::NAN; 2]; 2]), Err(SilhouetteProblem::TooShort));
@@ -188,7 +188,7 @@ fn an_axis_by_hand_is_put_right() {
         let photo = b.photo(ground, &[]);
         for (foot, head) in [(-6.0, 6.0), (6.0, -6.0), (-4.0, 4.0), (5.0, 5.0), (-5.0, -5.0), (0.0, 7.0)] {
             let axis = [[FOOT[0] + foot, FOOT[1] - 6.0], [FOOT[0] + head, FOOT[1] - LENGTH + 8.0]];
-            let s = silhouette::trace_by_hand(&photo, axis, DRAWN, None).expect("an outline");
+            let s = silhouette::trace_by_hand(&photo, axis).expect("an outline");
             assert!((s.radius - radius).abs() < 1.0, "{foot} {head}: {} for {radius}", s.radius);
         }
     }

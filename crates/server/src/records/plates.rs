@@ -59,10 +59,11 @@ pub(crate) async fn desk_of(app: &App, me: Uuid, case: Uuid) -> Answer<(i64, Des
 }
 
 /// What brings each picture of a desk to one exposure.
-#[derive(Default)]
 pub(crate) struct Gains {
     /// Pictures that were exposed otherwise.
     pub exposed: Vec<Exposed>,
+    /// How long the others were exposed, where that is known.
+    pub shutter_s: Option<f64>,
     as_taken: bool,
 }
 
@@ -82,7 +83,10 @@ impl Gains {
             let own = entered.iter().find(|e| e.0.to_string() == id).and_then(|e| e.1.as_ref().and_then(|s| s.0));
             own.or_else(|| frames.iter().find(|f| f.id.to_string() == id).and_then(|f| f.facts.settings))
         };
-        Ok(Gains { exposed: exposed(desk, settings), as_taken: desk.as_taken })
+        let exposed = exposed(desk, settings);
+        let usual = desk.plates.iter().find(|p| !exposed.iter().any(|e| e.frame == p.frame));
+        let shutter_s = usual.and_then(|p| settings(&p.frame)).map(|s| s.shutter_s);
+        Ok(Gains { exposed, shutter_s, as_taken: desk.as_taken })
     }
 
     /// Factor on the light of a picture.
@@ -90,6 +94,14 @@ impl Gains {
         let id = frame.to_string();
         let over = self.exposed.iter().filter(|_| !self.as_taken).find(|e| e.frame == id);
         over.map_or(1.0, |e| (-e.stops).exp2() as f32)
+    }
+
+    /// A picture's light at the common exposure.
+    pub(crate) fn lit(&self, frame: Uuid, light: Arc<Light>) -> Arc<Light> {
+        match self.on(frame) {
+            1.0 => light,
+            gain => Arc::new(light.exposed(gain)),
+        }
     }
 
     /// What is undone, in sentences.
@@ -153,29 +165,25 @@ async fn kept(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Kept> {
     Ok(Kept { key: format!("{} {through}", f.hash), hash: f.hash, marks })
 }
 
-/// A picture of a case as it is read: through its case's curve or its own marks, with a factor on its light.
-pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid, gain: f32) -> Answer<Photo> {
+/// A picture of a case as it is read: through its case's curve or its own marks.
+pub(crate) async fn photo_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Photo> {
     let kept = kept(app, me, case, frame).await?;
-    opened(app, frame, &kept, gain).await
+    opened(app, frame, &kept).await
 }
 
-async fn opened(app: &App, frame: Uuid, kept: &Kept, gain: f32) -> Answer<Photo> {
+async fn opened(app: &App, frame: Uuid, kept: &Kept) -> Answer<Photo> {
     let prepared = app.prepared(&kept.hash).await?;
     let marks = told(app, frame, &prepared, &kept.marks).await?;
-    let photo = session::as_read(&prepared.photo, &marks);
-    Ok(if gain == 1.0 { photo } else { photo.exposed(gain) })
+    Ok(session::as_read(&prepared.photo, &marks))
 }
 
 /// The light of one picture with its size in pixels, as kept or worked out now: a picture whose light is kept is not opened.
-pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid, gain: f32) -> Answer<Lit> {
-    let mut kept = kept(app, me, case, frame).await?;
-    if gain != 1.0 {
-        kept.key += &format!(" {gain}");
-    }
+pub(crate) async fn light_of(app: &App, me: Uuid, case: Uuid, frame: Uuid) -> Answer<Lit> {
+    let kept = kept(app, me, case, frame).await?;
     if let Some(lit) = app.light(&kept.key) {
         return Ok(lit);
     }
-    let photo = opened(app, frame, &kept, gain).await?;
+    let photo = opened(app, frame, &kept).await?;
     let size = (photo.width(), photo.height());
     let cell = cell_of(size.0, size.1, SHELF_SIDE);
     let made = app.work.run(Pace::Heavy, move || Light::of(&photo, cell)).await?;
@@ -195,9 +203,9 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
     let mut frames = Vec::new();
     for p in &desk.plates {
         let id = id_of(&p.frame)?;
-        let (light, size) = light_of(app, me, case, id, gains.on(id)).await?;
+        let (light, size) = light_of(app, me, case, id).await?;
         sizes.push((p.name.clone(), size));
-        plates.push(light);
+        plates.push(gains.lit(id, light));
         frames.push(id);
     }
     let mut others = [None, None];
@@ -206,9 +214,9 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
     {
         if let Some(id) = id {
             let id = id_of(id)?;
-            let (light, size) = light_of(app, me, case, id, gains.on(id)).await?;
+            let (light, size) = light_of(app, me, case, id).await?;
             sizes.push((name.into(), size));
-            *slot = Some(light);
+            *slot = Some(gains.lit(id, light));
         }
     }
     same_size(&sizes).map_err(Problem::bad)?;
@@ -219,9 +227,10 @@ pub(crate) async fn shelf(app: &App, me: Uuid, case: Uuid, desk: &Desk) -> Answe
 /// The same with those plates put back that lie beside where they should.
 pub(crate) async fn put_back(app: &App, me: Uuid, case: Uuid, shelf: &mut Shelf, lies: &[Option<Lies>]) -> Answer<()> {
     for (k, l) in lies.iter().enumerate().filter_map(|(k, l)| l.filter(Lies::moved).map(|l| (k, l))) {
-        let photo = photo_of(app, me, case, shelf.frames[k], shelf.gains.on(shelf.frames[k])).await?;
+        let photo = photo_of(app, me, case, shelf.frames[k]).await?;
         let cell = shelf.plates[k].cell;
-        shelf.plates[k] = Arc::new(app.work.run(Pace::Heavy, move || l.back(&photo, cell)).await?);
+        let back = app.work.run(Pace::Heavy, move || l.back(&photo, cell)).await?;
+        shelf.plates[k] = shelf.gains.lit(shelf.frames[k], Arc::new(back));
     }
     Ok(())
 }

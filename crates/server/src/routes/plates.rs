@@ -13,7 +13,7 @@ use axum::body::Body as HttpBody;
 use axum::extract::{Path, State};
 use axum::http::header;
 use axum::response::Response;
-use plates::check::{SumCheck, check, plate};
+use plates::check::{COMES_OUT, SumCheck, check, plate};
 use plates::curve::curve_of_sum;
 use plates::desk::{Desk, Exposed, InCamera, Tint, in_camera, tints};
 use plates::light::{Light, same_size};
@@ -49,7 +49,7 @@ pub struct DeskView {
     pub in_camera: Vec<InCamera>,
     /// Colours to draw while one is turned.
     pub tints: Vec<Tint>,
-    /// Pictures that were exposed otherwise than the others, by the settings in their files.
+    /// Pictures that were exposed otherwise than the others, by their settings.
     pub exposed: Vec<Exposed>,
 }
 
@@ -78,12 +78,7 @@ pub struct MixPatches {
 }
 
 async fn view(app: &App, me: Uuid, case: Uuid, version: i64, desk: Desk) -> Answer<DeskView> {
-    // as long as the pictures say that are not exposed otherwise
-    let frames = load(app, me, case).await?.frames;
-    let exposed = Gains::of(app, me, case, &desk).await?.exposed;
-    let usual = desk.plates.iter().find(|p| !exposed.iter().any(|e| e.frame == p.frame));
-    let first = usual.and_then(|p| frames.iter().find(|f| f.id.to_string() == p.frame));
-    let shutter_s = first.and_then(|f| f.facts.settings).map(|s| s.shutter_s);
+    let Gains { exposed, shutter_s, .. } = Gains::of(app, me, case, &desk).await?;
     let in_camera = in_camera(&desk, shutter_s, &exposed);
     Ok(DeskView { version, desk, in_camera, tints: tints(), exposed })
 }
@@ -135,10 +130,10 @@ async fn check_plates(State(app): State<App>, Me(me): Me, Path(case): Path<Uuid>
         }
         // without it by their edges, against the first
         None => {
-            let first = photo_of(&app, me.id, case, shelf.frames[0], 1.0).await?;
+            let first = photo_of(&app, me.id, case, shelf.frames[0]).await?;
             let mut found = vec![None];
             for frame in &shelf.frames[1..] {
-                let photo = photo_of(&app, me.id, case, *frame, 1.0).await?;
+                let photo = photo_of(&app, me.id, case, *frame).await?;
                 let first = first.clone();
                 found.push(app.work.run(Pace::Heavy, move || lies(&first, &photo).ok()).await?);
             }
@@ -205,18 +200,22 @@ async fn curve_from_sum(State(app): State<App>, Me(me): Me, Path(case): Path<Uui
     }
     let found = app.work.run(Pace::Heavy, move || curve_of_sum(&all, &shelf.refs(), shelf.dark())).await?;
     let c = found.ok_or_else(|| Problem::bad("No curve: nowhere in the picture do two lamps add up."))?;
+    if c.left_over > COMES_OUT {
+        let share = 100.0 * c.left_over;
+        return Err(Problem::bad(format!("No curve: {share:.1} % of the picture is left over under the best one.")));
+    }
     let made = Calibration {
         by: "sum of plates".into(),
         says: format!(
-            "{} plates and their sum; slope at middle grey {:.2} ± {:.2} of plain sRGB, {:.1} % is left over.",
+            "{} plates and their sum; contrast at middle grey {:.2} ± {:.2} of plain sRGB, {:.1} % is left over.",
             frames.len() - 1,
-            1.0 / c.slope,
-            c.slope_sd / c.slope.powi(2),
+            c.contrast,
+            c.contrast_sd,
             100.0 * c.left_over
         ),
         frames,
         encoding: c.encoding,
-        spread_stops: (c.slope_sd / c.slope).max(0.02),
+        spread_stops: c.contrast_sd / c.contrast,
     };
     put_calibration(&app, case, Some(&made)).await?;
     load(&app, me.id, case).await.map(Json)
@@ -234,7 +233,8 @@ async fn mix_for_frame(
     must_own(&app, me.id, case).await?;
     let desk = desk_of(&app, me.id, case).await?.1;
     let mut shelf = shelf(&app, me.id, case, &desk).await?;
-    let (target, size) = light_of(&app, me.id, case, wanted.frame, shelf.gains.on(wanted.frame)).await?;
+    let (target, size) = light_of(&app, me.id, case, wanted.frame).await?;
+    let target = shelf.gains.lit(wanted.frame, target);
     same_size(&[(desk.plates[0].name.clone(), shelf.size), ("the target".into(), size)]).map_err(Problem::bad)?;
     let found = {
         let (target, plates, dark) = (target.clone(), shelf.plates.clone(), shelf.dark.clone());

@@ -363,7 +363,7 @@ fn around(deg: f64) -> String {
 /// # Errors
 /// A [`SilhouetteProblem`] that says what to do.
 pub fn traced(photo: &Photo, axis: [Point; 2]) -> Result<Cylinder, SilhouetteProblem> {
-    silhouette::trace_by_hand(photo, axis, silhouette::DRAWN, None).map(of_silhouette)
+    silhouette::trace_by_hand(photo, axis).map(of_silhouette)
 }
 
 /// The same about the upright part, which was found with its radius.
