@@ -89,6 +89,26 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     b.text_within("merge", 60, |t| t.contains("left line") && t.contains('%')).await?;
     b.click("shows-mix").await?;
 
+    // a mask is painted by hand and by keys, kept, drawn by the server as the browser drew it, and taken back
+    b.click("mask-0").await?;
+    b.wait("mask-layer").await?;
+    b.stroke("mask-layer", [0.2, 0.2], [0.2, 0.6]).await?;
+    b.text_within("mask-tools", 20, |t| t.contains("1 strokes")).await?;
+    b.css("[data-test=mask-layer]").await?.send_keys(" ").await?;
+    b.text_within("mask-tools", 20, |t| t.contains("2 strokes")).await?;
+    b.text_within("plates-saved", 20, |t| t == "Saved").await?;
+    b.accessible("plates, painting").await?;
+    let levels: Vec<f64> = b.page.execute_async(MASKED, vec![]).await?.convert()?;
+    ensure!(levels[0] < 3.0 && levels[1] > 252.0, "taken away in the stroke, whole beside it: {levels:?}");
+    ensure!(levels[2] < 1.0, "the server's mask is the browser's, but for rounding: {levels:?}");
+    b.choose("mask-ground", "none").await?;
+    b.click("mask-adds").await?;
+    b.stroke("mask-layer", [0.6, 0.3], [0.6, 0.5]).await?;
+    b.text_within("mask-tools", 20, |t| t.contains("3 strokes")).await?;
+    b.text_within("in-camera", 20, |t| t.contains("a flag or a cutter keeps its light off")).await?;
+    b.click("mask-without").await?;
+    b.text_within("plates-saved", 20, |t| t == "Saved").await?;
+
     // the file of layers is one
     b.click("file-layers").await?;
     let (length, head) = fetched(&b, "plates-result").await?;
@@ -111,6 +131,32 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     ensure!(errors.is_empty(), "{errors:?}");
     b.close().await
 }
+
+/// Of the first plate's mask, from the server: in the middle of the stroke, beside it, and how far it is from what the browser hatches.
+const MASKED: &str = "
+    const done = arguments[0]
+    async function run() {
+      const id = location.pathname.split('/')[2]
+      const { desk } = await (await fetch(`/api/cases/${id}/plates`)).json()
+      const answer = await fetch(`/api/cases/${id}/plates/mask/0`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(desk) })
+      const bitmap = await createImageBitmap(await answer.blob())
+      const hatched = document.querySelector('[data-test=mask-layer] canvas')
+      const pen = new OffscreenCanvas(hatched.width, hatched.height).getContext('2d')
+      pen.drawImage(bitmap, 0, 0, hatched.width, hatched.height)
+      const mask = pen.getImageData(0, 0, hatched.width, hatched.height).data
+      const own = hatched.getContext('2d').getImageData(0, 0, hatched.width, hatched.height).data
+      const at = (x, y) => 4 * (Math.round(y * hatched.height) * hatched.width + Math.round(x * hatched.width))
+      let off = 0
+      let n = 0
+      // stripes are 120 and 170 of 255 where the plate is left out whole
+      for (let i = 0; i < mask.length; i += 4) {
+        const [x, y] = [(i / 4) % hatched.width, Math.floor(i / 4 / hatched.width)]
+        off += Math.abs(mask[i] - (255 - 255 * own[i + 3] / ((x + y) % 8 < 4 ? 120 : 170)))
+        n += 1
+      }
+      return [mask[at(0.2, 0.4)], mask[at(0.9, 0.9)], off / n]
+    }
+    run().then(done, e => done('failed: ' + e.message))";
 
 /// The plates of the open case again as another camera codes them (a power on the codes), as a case of their own; answers its id.
 const ANOTHER_CAMERA: &str = "

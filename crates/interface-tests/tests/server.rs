@@ -147,6 +147,12 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::GET, format!("/api/cases/{case}/plates/merge"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/plates/winners"), Value::Null, true),
         (Method::POST, format!("/api/cases/{case}/plates/picture"), json!({"plates": []}), true),
+        (
+            Method::POST,
+            format!("/api/cases/{case}/plates/mask/0"),
+            json!({"plates": [{"frame": frame, "name": "key"}]}),
+            true,
+        ),
         (Method::GET, format!("/api/cases/{case}/build"), Value::Null, true),
         (Method::GET, format!("/api/cases/{case}/build/one-lamp"), Value::Null, true),
         (Method::PUT, format!("/api/cases/{case}/build"), json!({"version": 0, "log": {"done": ["room"]}}), true),

@@ -1,6 +1,7 @@
 //! The mixing desk of a case: which pictures are its plates, what each is called, how much of it is in the mix.
 
 use crate::light::MOST_PLATES;
+use crate::mask::PlateMask;
 use optics::colour::rgb_of_cct;
 use optics::exposure::Settings;
 use optics::words::stops_words;
@@ -30,6 +31,9 @@ pub struct DeskPlate {
     /// Only this one, and others that are.
     #[serde(default)]
     pub solo: bool,
+    /// Where it counts; everywhere without one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mask: Option<PlateMask>,
 }
 
 /// The mixing desk of a case.
@@ -134,6 +138,9 @@ impl Desk {
             if !within(p.mired, FARTHEST_MIRED) {
                 return Err(format!("plates[{k}] ({}): mired: expected at most {FARTHEST_MIRED} either way", p.name));
             }
+            if let Some(m) = &p.mask {
+                m.check().map_err(|e| format!("plates[{k}] ({}): mask: {e}", p.name))?;
+            }
         }
         for (name, id) in [("dark", &self.dark), ("all_on", &self.all_on)] {
             if id.as_ref().is_some_and(|id| seen.contains(id)) {
@@ -144,6 +151,11 @@ impl Desk {
             return Err("all_on: it is the dark frame as well".into());
         }
         Ok(())
+    }
+
+    /// Masks of the plates, where they have one.
+    pub fn masks(&self) -> Vec<Option<&PlateMask>> {
+        self.plates.iter().map(|p| p.mask.as_ref()).collect()
     }
 
     /// Factors on the linear red, green and blue of each plate; nought for one that is left out.
@@ -205,6 +217,9 @@ pub fn in_camera(desk: &Desk, shutter_s: Option<f64>, exposed: &[Exposed]) -> Ve
         if stops > SPARE_STOPS {
             says += " A lamp at half has one stop to spare: come nearer, open the aperture and turn the others down, or expose it more than once.";
         }
+        if p.mask.is_some() {
+            says += " What its mask leaves out only the mix leaves out: in the camera a flag or a cutter keeps its light off there.";
+        }
         let seconds = shutter_s.map(|t| t * stops.exp2());
         InCamera { name: p.name.clone(), stops: Some(stops), seconds, says }
     };
@@ -224,6 +239,7 @@ mod tests {
             mired: 0.0,
             mute: false,
             solo: false,
+            mask: None,
         }
     }
 

@@ -19,6 +19,25 @@ pub struct Layer {
     /// Factors on its linear red, green and blue; nought leaves it out.
     #[schema(value_type = optics::geometry::Triple)]
     pub factor: [f64; 3],
+    /// File of the mask by which it counts in the mix; everywhere without one.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mask: Option<String>,
+}
+
+/// Masks in blocks, as far as plates have one.
+#[derive(Debug, Clone)]
+pub struct Soft {
+    /// Blocks across and down.
+    pub blocks: (usize, usize),
+    /// Of each plate, 0 to 1, block by block.
+    pub each: Vec<Option<Vec<f32>>>,
+}
+
+impl Soft {
+    /// The mask of a plate at full size, 255 where it counts in full.
+    fn full(&self, plate: usize, size: (u32, u32)) -> Option<Vec<u8>> {
+        self.each.get(plate).and_then(Option::as_ref).map(|m| enlarged(m, self.blocks, size))
+    }
 }
 
 /// What was mixed, to be read back.
@@ -55,10 +74,23 @@ fn png(bytes: &[u8], (w, h): (u32, u32), colour: ExtendedColorType) -> Result<Ve
     Ok(out)
 }
 
-/// Linear light of a pixel over the dark frame, times its plate's factors.
-fn over(photo: &Photo, dark: Option<&Photo>, factor: [f64; 3], x: u32, y: u32) -> [f32; 3] {
-    let (p, d) = (photo.rgb(x, y), dark.map_or([0.0; 3], |d| d.rgb(x, y)));
-    [0, 1, 2].map(|k| ((p[k] - d[k]) * factor[k] as f32).max(0.0))
+/// A plate as it goes into a mix.
+struct Counted<'a> {
+    photo: &'a Photo,
+    dark: Option<&'a Photo>,
+    factor: [f64; 3],
+    /// its mask at full size
+    mask: Option<&'a [u8]>,
+}
+
+impl Counted<'_> {
+    /// Linear light of a pixel over the dark frame, times what the plate counts there.
+    fn over(&self, x: u32, y: u32) -> [f32; 3] {
+        let (p, d) = (self.photo.rgb(x, y), self.dark.map_or([0.0; 3], |d| d.rgb(x, y)));
+        let at = y as usize * self.photo.width() as usize + x as usize;
+        let share = self.mask.map_or(1.0, |m| f32::from(m[at]) / 255.0);
+        [0, 1, 2].map(|k| ((p[k] - d[k]) * self.factor[k] as f32 * share).max(0.0))
+    }
 }
 
 fn escaped(text: &str) -> String {
@@ -83,24 +115,24 @@ fn sized(photo: &Photo, size: (u32, u32), name: &str) -> Result<(), String> {
     Err(format!("{name} is {} × {} pixels, the first {} × {}", own.0, own.1, size.0, size.1))
 }
 
-/// Bytes of a plate in sRGB, its factors in it.
-fn coded(bytes: &SrgbBytes, photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) -> Vec<u8> {
-    let row = |y: u32| (0..photo.width()).flat_map(move |x| over(photo, dark, factor, x, y).map(|v| bytes.of(v)));
-    (0..photo.height()).into_par_iter().flat_map_iter(row).collect()
+/// Bytes of a plate in sRGB, its factors and its mask in it.
+fn coded(bytes: &SrgbBytes, plate: &Counted) -> Vec<u8> {
+    let row = |y: u32| (0..plate.photo.width()).flat_map(move |x| plate.over(x, y).map(|v| bytes.of(v)));
+    (0..plate.photo.height()).into_par_iter().flat_map_iter(row).collect()
 }
 
 /// Goes through the rows of linear light that is added up.
-fn add(sum: &mut [[f32; 3]], photo: &Photo, dark: Option<&Photo>, factor: [f64; 3]) {
-    sum.par_chunks_mut(photo.width() as usize).enumerate().for_each(|(y, row)| {
+fn add(sum: &mut [[f32; 3]], plate: &Counted) {
+    sum.par_chunks_mut(plate.photo.width() as usize).enumerate().for_each(|(y, row)| {
         for (x, s) in row.iter_mut().enumerate() {
-            let l = over(photo, dark, factor, x as u32, y as u32);
+            let l = plate.over(x as u32, y as u32);
             (0..3).for_each(|c| s[c] += l[c]);
         }
     });
 }
 
-/// Writes the plates as an OpenRaster file, each a layer that lightens those under it, its factor already in it. `step` is called with
-/// each plate done.
+/// Writes the plates as an OpenRaster file, each a layer that lightens those under it, its factor and its painted mask already in it.
+/// `step` is called with each plate done.
 ///
 /// # Errors
 /// A sentence.
@@ -108,6 +140,7 @@ pub fn openraster<W: Write + Seek>(
     out: W,
     size: (u32, u32),
     layers: &[Layer],
+    painted: &Soft,
     dark: Option<&Photo>,
     load: Load<'_>,
     step: &mut dyn FnMut(usize),
@@ -121,7 +154,8 @@ pub fn openraster<W: Write + Seek>(
     for (k, layer) in layers.iter().enumerate() {
         let photo = load(k)?;
         sized(&photo, size, &layer.name)?;
-        let bytes = coded(&srgb, &photo, dark, layer.factor);
+        let mask = painted.full(k, size);
+        let bytes = coded(&srgb, &Counted { photo: &photo, dark, factor: layer.factor, mask: mask.as_deref() });
         merged.par_iter_mut().zip(&bytes).for_each(|(m, b)| *m = (*m).max(*b));
         let src = format!("data/plate{:02}.png", k + 1);
         entry(&mut zip, &src, &png(&bytes, size, ExtendedColorType::Rgb8)?)?;
@@ -150,8 +184,9 @@ pub fn openraster<W: Write + Seek>(
     Ok(())
 }
 
-/// Writes a soft mask for each plate, the mix in sixteen bits, and the recipe as JSON into one zip. Masks are given in blocks and drawn
-/// at full size.
+/// Writes a soft mask for each plate, the mix in sixteen bits, and the recipe as JSON into one zip. A plate's mask is what was painted
+/// for it, by which it counts in the mix, or else where it is the lightest. Masks are given in blocks, painted ones and those of the
+/// lightest, and drawn at full size.
 ///
 /// # Errors
 /// A sentence.
@@ -159,8 +194,7 @@ pub fn masks<W: Write + Seek>(
     out: W,
     size: (u32, u32),
     layers: &[Layer],
-    soft: &[Vec<f32>],
-    blocks: (usize, usize),
+    [painted, lightest]: [&Soft; 2],
     dark: Option<&Photo>,
     load: Load<'_>,
     step: &mut dyn FnMut(usize),
@@ -169,15 +203,18 @@ pub fn masks<W: Write + Seek>(
     let n = (size.0 as usize) * (size.1 as usize);
     let mut sum = vec![[0f32; 3]; n];
     if let Some(d) = dark {
-        add(&mut sum, d, None, [1.0; 3]);
+        add(&mut sum, &Counted { photo: d, dark: None, factor: [1.0; 3], mask: None });
     }
-    for (k, layer) in layers.iter().enumerate() {
+    let mut layers = layers.to_vec();
+    for (k, layer) in layers.iter_mut().enumerate() {
         let photo = load(k)?;
         sized(&photo, size, &layer.name)?;
-        add(&mut sum, &photo, dark, layer.factor);
-        if let Some(mask) = soft.get(k) {
-            let full = enlarged(mask, blocks, size);
-            entry(&mut zip, &format!("mask{:02}.png", k + 1), &png(&full, size, ExtendedColorType::L8)?)?;
+        let mask = painted.full(k, size);
+        let name = format!("mask{:02}.png", k + 1);
+        layer.mask = mask.is_some().then(|| name.clone());
+        add(&mut sum, &Counted { photo: &photo, dark, factor: layer.factor, mask: mask.as_deref() });
+        if let Some(full) = mask.or_else(|| lightest.full(k, size)) {
+            entry(&mut zip, &name, &png(&full, size, ExtendedColorType::L8)?)?;
         }
         step(k + 1);
     }
@@ -194,7 +231,7 @@ pub fn masks<W: Write + Seek>(
         format: FORMAT.into(),
         width: size.0,
         height: size.1,
-        layers: layers.to_vec(),
+        layers,
         dark: dark.is_some(),
         merge: "sum".into(),
     };

@@ -9,6 +9,7 @@ pub mod curve;
 pub mod desk;
 pub mod layers;
 pub mod light;
+pub mod mask;
 pub mod merge;
 pub mod mix;
 pub mod register;

@@ -13,7 +13,8 @@ use crate::reports::report_of;
 use crate::routes::sets::newest_set;
 use crate::work::Pace;
 use optics::photo::Photo;
-use plates::layers::{Layer, masks, openraster};
+use plates::desk::DeskPlate;
+use plates::layers::{Layer, Soft, masks, openraster};
 use plates::merge::winners;
 use report::Paper;
 use session::PictureRead;
@@ -246,8 +247,8 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
         None => None,
     };
     let factors = desk.factors();
-    let layers: Vec<Layer> =
-        desk.plates.iter().zip(&factors).map(|(p, f)| Layer { name: p.name.clone(), factor: *f }).collect();
+    let one = |(p, f): (&DeskPlate, &[f64; 3])| Layer { name: p.name.clone(), factor: *f, mask: None };
+    let layers: Vec<Layer> = desk.plates.iter().zip(&factors).map(one).collect();
     let write = move |out: BufWriter<File>, from: Reach| {
         let n = layers.len();
         let mut load = |k: usize| {
@@ -255,13 +256,15 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
             Ok((from.load)(frame)?.exposed(shelf.gains.on(frame)))
         };
         let mut step = |k: usize| (from.step)(k as f64 / n as f64);
+        let blocks = (shelf.plates[0].width, shelf.plates[0].height);
+        let painted = Soft { blocks, each: shelf.masks(&desk) };
         match file {
-            PlatesFile::Layers => openraster(out, shelf.size, &layers, dark.as_ref(), &mut load, &mut step),
+            PlatesFile::Layers => openraster(out, shelf.size, &layers, &painted, dark.as_ref(), &mut load, &mut step),
             PlatesFile::Masks => {
                 let weights: Vec<f64> = factors.iter().map(|f| f[1]).collect();
-                let soft = winners(&shelf.refs(), shelf.dark(), &weights).masks(n);
-                let blocks = (shelf.plates[0].width, shelf.plates[0].height);
-                masks(out, shelf.size, &layers, &soft, blocks, dark.as_ref(), &mut load, &mut step)
+                let lightest = winners(&shelf.refs(), shelf.dark(), &weights).masks(n);
+                let lightest = Soft { blocks, each: lightest.into_iter().map(Some).collect() };
+                masks(out, shelf.size, &layers, [&painted, &lightest], dark.as_ref(), &mut load, &mut step)
             }
         }
     };

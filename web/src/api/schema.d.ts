@@ -489,6 +489,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cases/{id}/plates/mask/{plate}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where one plate counts by its mask on a desk as it is sent, white where it does in full. */
+        post: operations["mask_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cases/{id}/plates/merge": {
         parameters: {
             query?: never;
@@ -3956,6 +3973,7 @@ export interface components {
             frame: string;
             /** @description The lamp that lit it, and where it stood. */
             lamp?: string;
+            mask?: components["schemas"]["PlateMask"] | null;
             /**
              * Format: double
              * @description Shift of its colour in mired, positive is warmer.
@@ -5473,6 +5491,8 @@ export interface components {
         Layer: {
             /** @description Factors on its linear red, green and blue; nought leaves it out. */
             factor: components["schemas"]["Triple"];
+            /** @description File of the mask by which it counts in the mix; everywhere without one. */
+            mask?: string | null;
             /** @description Name. */
             name: string;
         };
@@ -6229,6 +6249,28 @@ export interface components {
              * @description Version the edit was made on.
              */
             version: number;
+        };
+        /**
+         * @description What a mask is before anything is painted.
+         * @enum {string}
+         */
+        MaskGround: "all" | "none" | "lightest";
+        /** @description One stroke of a brush. */
+        MaskStroke: {
+            /** @description Whether the plate counts there, or no more. */
+            adds?: boolean;
+            /** @description Where the brush went: shares of the picture's width and height, from its upper left corner. */
+            points: components["schemas"]["Pair"][];
+            /**
+             * Format: double
+             * @description Radius of the brush, share of the picture's longer side.
+             */
+            radius: number;
+            /**
+             * Format: double
+             * @description Share of the radius over which it fades, 0 is a hard edge.
+             */
+            soft?: number;
         };
         /**
          * @description What is measured for a criterion.
@@ -7355,6 +7397,13 @@ export interface components {
             moved: boolean;
             /** @description The same in sentences. */
             says: string[];
+        };
+        /** @description Where a plate counts. */
+        PlateMask: {
+            /** @description What it is before anything is painted. */
+            ground?: components["schemas"]["MaskGround"];
+            /** @description Strokes, the first first. */
+            strokes?: components["schemas"]["MaskStroke"][];
         };
         /**
          * @description Files that plates are written to.
@@ -11706,6 +11755,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CaseView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mask_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                /** @description place in the list of plates, from nought */
+                plate: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Desk"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
                 };
             };
             400: {

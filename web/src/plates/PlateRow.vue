@@ -4,7 +4,7 @@ import { pictureUrl, type DeskPlate } from '../api/client'
 import TextField from '../shell/TextField.vue'
 
 const { plate, index, last, here, over = 0, undone = true } = defineProps<{ plate: DeskPlate; index: number; last: boolean; here: boolean; over?: number; undone?: boolean }>()
-const emit = defineEmits<{ choose: []; put: [change: Partial<DeskPlate>]; order: [by: -1 | 1] }>()
+const emit = defineEmits<{ choose: []; put: [change: Partial<DeskPlate>]; order: [by: -1 | 1]; mask: [] }>()
 const stops = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
 </script>
 
@@ -18,6 +18,7 @@ const stops = (v: number) => `${v >= 0 ? '+' : '−'}${Math.abs(v).toFixed(1)}`
     <div class="keys">
       <BButton size="sm" variant="secondary" :class="{ active: plate.solo }" :aria-pressed="!!plate.solo" :aria-label="`Only ${plate.name}`" :data-test="`solo-${index}`" @click="emit('put', { solo: !plate.solo })">only</BButton>
       <BButton size="sm" variant="secondary" :class="{ active: plate.mute }" :aria-pressed="!!plate.mute" :aria-label="`Leave ${plate.name} out`" :data-test="`mute-${index}`" @click="emit('put', { mute: !plate.mute })">out</BButton>
+      <BButton size="sm" variant="secondary" :class="{ active: plate.mask }" :aria-label="`Mask of ${plate.name}${plate.mask ? '' : ': none yet'}`" :data-test="`mask-${index}`" @click="emit('mask')">mask</BButton>
       <BButton size="sm" variant="secondary" :disabled="index === 0" :aria-label="`${plate.name} one down`" @click="emit('order', -1)">↑</BButton>
       <BButton size="sm" variant="secondary" :disabled="last" :aria-label="`${plate.name} one up`" @click="emit('order', 1)">↓</BButton>
     </div>
@@ -64,7 +65,7 @@ img {
 }
 .keys {
   display: grid;
-  grid-template-columns: auto auto;
+  grid-template-columns: auto auto auto;
   gap: 0.25rem;
   align-content: start;
 }

@@ -7,7 +7,7 @@ void main() { uv = vec2(at.x, 1.0 - at.y); gl_Position = vec4(at * 2.0 - 1.0, 0.
 
 const FRAGMENT = `#version 300 es
 precision highp float; precision highp sampler2DArray;
-uniform sampler2DArray plates; uniform vec3 factors[40]; uniform float gains[41]; uniform int count; uniform bool dark;
+uniform sampler2DArray plates; uniform sampler2DArray masks; uniform bool masked; uniform vec3 factors[40]; uniform float gains[41]; uniform int count; uniform bool dark;
 in vec2 uv; out vec4 colour;
 vec3 coded(vec3 l) { return mix(l * 12.92, 1.055 * pow(l, vec3(1.0 / 2.4)) - 0.055, step(0.0031308, l)); }
 void main() {
@@ -15,7 +15,8 @@ void main() {
   vec3 sum = floor_;
   for (int k = 0; k < 40; k++) {
     if (k >= count) break;
-    sum += max(texture(plates, vec3(uv, float(k))).rgb * gains[k] - floor_, 0.0) * factors[k];
+    float counts = masked ? texture(masks, vec3(uv, float(k))).r : 1.0;
+    sum += max(texture(plates, vec3(uv, float(k))).rgb * gains[k] - floor_, 0.0) * factors[k] * counts;
   }
   colour = vec4(coded(clamp(sum, 0.0, 1.0)), 1.0);
 }`
@@ -47,6 +48,8 @@ export class Mixer {
   private pace = 0
   private rest: ReturnType<typeof setTimeout> | undefined
   private gains: readonly number[] = []
+  /** Masks of all plates in one texture, made when the first is painted, with the size of each. */
+  private masks: { texture: WebGLTexture; width: number; height: number } | null = null
 
   private constructor(gl: WebGL2RenderingContext, program: WebGLProgram) {
     this.gl = gl
@@ -89,6 +92,8 @@ export class Mixer {
     const [first] = plates
     if (!first) return
     if (this.texture) gl.deleteTexture(this.texture)
+    if (this.masks) gl.deleteTexture(this.masks.texture)
+    this.masks = null
     this.texture = gl.createTexture()
     this.count = plates.length
     this.dark = dark !== null
@@ -104,6 +109,32 @@ export class Mixer {
       gl.canvas.style.setProperty('--wide', String(first.width))
       gl.canvas.style.setProperty('--high', String(first.height))
     }
+  }
+
+  /** A plate counts by a mask, 0 to 255 row by row; all masks are of one size. */
+  mask(plate: number, grey: Uint8Array, width: number, height: number) {
+    const { gl } = this
+    if (plate >= this.count) return
+    if (!this.masks || this.masks.width !== width || this.masks.height !== height) {
+      if (this.masks) gl.deleteTexture(this.masks.texture)
+      const texture = gl.createTexture()
+      this.masks = { texture, width, height }
+      gl.bindTexture(gl.TEXTURE_2D_ARRAY, texture)
+      gl.texStorage3D(gl.TEXTURE_2D_ARRAY, 1, gl.R8, width, height, this.count)
+      for (const p of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.LINEAR)
+      for (const p of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D_ARRAY, p, gl.CLAMP_TO_EDGE)
+      const whole = new Uint8Array(width * height).fill(255)
+      for (let k = 0; k < this.count; k++) this.put(k, whole)
+    }
+    this.put(plate, grey)
+  }
+
+  private put(plate: number, grey: Uint8Array) {
+    const { gl, masks } = this
+    if (!masks) return
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, masks.texture)
+    gl.pixelStorei(gl.UNPACK_ALIGNMENT, 1)
+    gl.texSubImage3D(gl.TEXTURE_2D_ARRAY, 0, 0, 0, plate, masks.width, masks.height, 1, gl.RED, gl.UNSIGNED_BYTE, grey)
   }
 
   /** Draws the sum; `gains` bring each plate, and the dark frame after them, to one exposure. Where a processor cannot follow the hand at
@@ -138,6 +169,14 @@ export class Mixer {
     gl.uniform1fv(place('gains'), Array.from({ length: this.count + 1 }, (_, k) => this.gains[k] ?? 1))
     gl.uniform1i(place('count'), this.count)
     gl.uniform1i(place('dark'), this.dark ? 1 : 0)
+    gl.uniform1i(place('masked'), this.masks ? 1 : 0)
+    gl.uniform1i(place('plates'), 0)
+    gl.uniform1i(place('masks'), 1)
+    gl.activeTexture(gl.TEXTURE1)
+    // a sampler must have something to look at
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.masks?.texture ?? this.texture)
+    gl.activeTexture(gl.TEXTURE0)
+    gl.bindTexture(gl.TEXTURE_2D_ARRAY, this.texture)
     gl.drawArrays(gl.TRIANGLE_STRIP, 0, 4)
   }
 
@@ -145,6 +184,7 @@ export class Mixer {
   close() {
     clearTimeout(this.rest)
     if (this.texture) this.gl.deleteTexture(this.texture)
+    if (this.masks) this.gl.deleteTexture(this.masks.texture)
     this.gl.getExtension('WEBGL_lose_context')?.loseContext()
   }
 }

@@ -173,6 +173,7 @@ fn desk(frames: &[&str]) -> Desk {
         mired: 0.0,
         mute: false,
         solo: false,
+        mask: None,
     };
     Desk { plates: frames.iter().map(plate).collect(), ..Desk::default() }
 }

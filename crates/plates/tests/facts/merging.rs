@@ -2,7 +2,7 @@
 
 use crate::mixing::{H, LAMPS, W, lit, taken};
 use optics::photo::Photo;
-use plates::layers::{Layer, masks, openraster, recipe_of};
+use plates::layers::{Layer, Soft, masks, openraster, recipe_of};
 use plates::light::Light;
 use plates::merge::{guided, plan, winners};
 use std::io::{Cursor, Read};
@@ -92,11 +92,12 @@ fn layers_follow_the_published_format() {
     let photos = three();
     let layers: Vec<Layer> = ["left & low", "middle", "right"]
         .iter()
-        .map(|n| Layer { name: (*n).into(), factor: [1.0, 1.0, 0.5] })
+        .map(|n| Layer { name: (*n).into(), factor: [1.0, 1.0, 0.5], mask: None })
         .collect();
     let mut bytes = Cursor::new(Vec::new());
     let mut steps = Vec::new();
-    openraster(&mut bytes, (W, H), &layers, None, &mut |k| Ok(photos[k].clone()), &mut |k| steps.push(k))
+    let none = Soft { blocks: (1, 1), each: vec![None; 3] };
+    openraster(&mut bytes, (W, H), &layers, &none, None, &mut |k| Ok(photos[k].clone()), &mut |k| steps.push(k))
         .expect("written");
     let bytes = bytes.into_inner();
     assert_eq!(&bytes[30..38], b"mimetype", "it is the first entry");
@@ -121,11 +122,13 @@ fn masks_the_mix_and_its_recipe_are_read_back() {
     let photos: Vec<Photo> = LAMPS[..2].iter().map(|l| taken(|x, y| lit(*l, x, y), 1e6, 3)).collect();
     let lights: Vec<Light> = photos.iter().map(|p| Light::of(p, 2)).collect();
     let refs: Vec<&Light> = lights.iter().collect();
-    let layers = [("a", 0.5), ("b", 0.25)].map(|(n, f)| Layer { name: n.into(), factor: [f; 3] });
+    let layers = [("a", 0.5), ("b", 0.25)].map(|(n, f)| Layer { name: n.into(), factor: [f; 3], mask: None });
     let soft = winners(&refs, None, &[0.5, 0.25]).masks(2);
     let mut bytes = Cursor::new(Vec::new());
     let blocks = (lights[0].width, lights[0].height);
-    masks(&mut bytes, (W, H), &layers, &soft, blocks, None, &mut |k| Ok(photos[k].clone()), &mut |_| {})
+    let none = Soft { blocks, each: vec![None; 2] };
+    let lightest = Soft { blocks, each: soft.into_iter().map(Some).collect() };
+    masks(&mut bytes, (W, H), &layers, [&none, &lightest], None, &mut |k| Ok(photos[k].clone()), &mut |_| {})
         .expect("written");
     let bytes = bytes.into_inner();
     let recipe = recipe_of(&String::from_utf8(entry(&bytes, "mix.json")).expect("text")).expect("a recipe");

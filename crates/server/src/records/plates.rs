@@ -13,6 +13,8 @@ use optics::exposure::Settings;
 use optics::photo::Photo;
 use plates::desk::{Desk, DeskPlate, Exposed, exposed};
 use plates::light::{Light, SHELF_SIDE, cell_of, same_size};
+use plates::mask::painted;
+use plates::merge::winners;
 use plates::register::Lies;
 use sqlx::types::Json as Jsonb;
 use std::sync::Arc;
@@ -52,6 +54,7 @@ pub(crate) async fn desk_of(app: &App, me: Uuid, case: Uuid) -> Answer<(i64, Des
                 mired: 0.0,
                 mute: false,
                 solo: false,
+                mask: None,
             });
         }
     }
@@ -139,6 +142,22 @@ impl Shelf {
 
     pub(crate) fn dark(&self) -> Option<&Light> {
         self.dark.as_deref()
+    }
+
+    /// Where plates count by the masks on their desk, in blocks.
+    pub(crate) fn masks(&self, desk: &Desk) -> Vec<Option<Vec<f32>>> {
+        let size = self.plates.first().map_or((0, 0), |p| (p.width, p.height));
+        let weights: Vec<f64> = desk.factors().iter().map(|f| f[1]).collect();
+        painted(&desk.masks(), size, || winners(&self.refs(), self.dark(), &weights))
+    }
+
+    /// The same plates as far as they count.
+    pub(crate) fn masked(&self, desk: &Desk) -> Vec<Arc<Light>> {
+        let of = |(p, m): (&Arc<Light>, Option<Vec<f32>>)| match m {
+            Some(m) => Arc::new(p.masked(&m, self.dark())),
+            None => p.clone(),
+        };
+        self.plates.iter().zip(self.masks(desk)).map(of).collect()
     }
 }
 

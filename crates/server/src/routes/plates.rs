@@ -36,6 +36,7 @@ pub(crate) fn routes() -> OpenApiRouter<App> {
         .routes(routes!(plates_merged))
         .routes(routes!(mix_picture))
         .routes(routes!(winners_picture))
+        .routes(routes!(mask_picture))
 }
 
 /// A mixing desk with its version.
@@ -262,7 +263,11 @@ async fn mix_for_patches(
     let desk = desk_of(&app, me.id, case).await?.1;
     let shelf = shelf(&app, me.id, case, &desk).await?;
     let now: Vec<f64> = desk.factors().iter().map(|f| f[1]).collect();
-    let met = move || solve_patches(&shelf.refs(), shelf.dark(), &wanted.patches, &now);
+    let met = move || {
+        let plates = shelf.masked(&desk);
+        let refs: Vec<&Light> = plates.iter().map(AsRef::as_ref).collect();
+        solve_patches(&refs, shelf.dark(), &wanted.patches, &now)
+    };
     app.work.run(Pace::Quick, met).await?.map(Json).map_err(Problem::bad)
 }
 
@@ -300,12 +305,39 @@ async fn mix_picture(
     desk.check().map_err(Problem::bad)?;
     let shelf = shelf(&app, me.id, case, &desk).await?;
     let draw = move || {
-        let light = mixed(&shelf.refs(), shelf.dark(), &desk.factors());
+        let plates = shelf.masked(&desk);
+        let refs: Vec<&Light> = plates.iter().map(AsRef::as_ref).collect();
+        let light = mixed(&refs, shelf.dark(), &desk.factors());
         let of = |v: f32| (255.0 * optics::tone::linear_to_srgb(f64::from(v.clamp(0.0, 1.0)))).round() as u8;
         let bytes: Vec<u8> = light.iter().flat_map(|c| c.map(of)).collect();
         pictures::encode_png(shelf.plates[0].width as u32, shelf.plates[0].height as u32, bytes)
     };
     png(app.work.run(Pace::Quick, draw).await?.map_err(|r| Problem::refused(r.to_string()))?)
+}
+
+/// Where one plate counts by its mask on a desk as it is sent, white where it does in full.
+#[utoipa::path(post, path = "/cases/{id}/plates/mask/{plate}", tag = "plates",
+    params(("id" = Uuid, Path), ("plate" = usize, Path, description = "place in the list of plates, from nought")), request_body = Desk,
+    responses((status = 200, content_type = "image/png"), (status = 400, body = Problem), (status = 404, body = Problem)))]
+async fn mask_picture(
+    State(app): State<App>,
+    Me(me): Me,
+    Path((case, plate)): Path<(Uuid, usize)>,
+    Body(desk): Body<Desk>,
+) -> Answer<Response> {
+    must_own(&app, me.id, case).await?;
+    desk.check().map_err(Problem::bad)?;
+    if plate >= desk.plates.len() {
+        return Err(Problem::bad(format!("plate: expected one of the {} on the desk", desk.plates.len())));
+    }
+    let shelf = shelf(&app, me.id, case, &desk).await?;
+    let draw = move || {
+        let (w, h) = (shelf.plates[plate].width, shelf.plates[plate].height);
+        let mask = shelf.masks(&desk).swap_remove(plate).unwrap_or_else(|| vec![1.0; w * h]);
+        let grey = |m: &f32| [(255.0 * m.clamp(0.0, 1.0)).round() as u8; 3];
+        pictures::encode_png(w as u32, h as u32, mask.iter().flat_map(grey).collect())
+    };
+    png(app.work.run(Pace::Heavy, draw).await?.map_err(|r| Problem::refused(r.to_string()))?)
 }
 
 /// Which plate is the lightest where: the merged picture, tinted in the colour of the plate that wins.

@@ -1,0 +1,66 @@
+<script setup lang="ts">
+// What is painted with: the ground of a plate's mask, the brush, and whether it adds or takes away.
+import type { MaskGround, PlateMask } from '../api/client'
+
+const { mask, name, radius, soft, adds } = defineProps<{ mask: PlateMask; name: string; radius: number; soft: number; adds: boolean }>()
+const emit = defineEmits<{ ground: [ground: MaskGround]; radius: [v: number]; soft: [v: number]; adds: [v: boolean]; without: []; done: [] }>()
+const GROUNDS = [
+  { value: 'all', text: 'everywhere' },
+  { value: 'none', text: 'nowhere' },
+  { value: 'lightest', text: 'where it is the lightest' },
+] as const
+</script>
+
+<template>
+  <div class="sheet brush" :aria-label="`Mask of ${name}`" role="group" data-test="mask-tools">
+    <h2 class="m-0">Mask of {{ name }}</h2>
+    <label>Before painting it counts
+      <BFormSelect size="sm" :model-value="mask.ground ?? 'all'" :options="[...GROUNDS]" data-test="mask-ground" @update:model-value="(v) => emit('ground', v as MaskGround)" />
+    </label>
+    <BButtonGroup size="sm" class="does" aria-label="What the brush does">
+      <BButton variant="secondary" :class="{ active: !adds }" :aria-pressed="!adds" data-test="mask-takes" @click="emit('adds', false)">takes away</BButton>
+      <BButton variant="secondary" :class="{ active: adds }" :aria-pressed="adds" data-test="mask-adds" @click="emit('adds', true)">brings back</BButton>
+    </BButtonGroup>
+    <label>Brush, % of the longer side
+      <BFormInput type="range" min="0.5" max="25" step="0.5" :model-value="100 * radius" data-test="mask-radius" @update:model-value="(v) => emit('radius', Number(v) / 100)" />
+      <output class="figure">{{ (100 * radius).toFixed(1) }}</output>
+    </label>
+    <label>Soft edge, % of the brush
+      <BFormInput type="range" min="0" max="100" step="5" :model-value="100 * soft" data-test="mask-soft" @update:model-value="(v) => emit('soft', Number(v) / 100)" />
+      <output class="figure">{{ (100 * soft).toFixed(0) }}</output>
+    </label>
+    <span class="quiet small">{{ (mask.strokes ?? []).length }} strokes</span>
+    <BButton size="sm" variant="secondary" data-test="mask-without" @click="emit('without')">Without a mask</BButton>
+    <BButton size="sm" variant="primary" data-test="mask-done" @click="emit('done')">Done</BButton>
+  </div>
+</template>
+
+<style scoped>
+.brush {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0.5rem 0.9rem;
+  align-items: center;
+  font-size: 0.88rem;
+}
+h2 {
+  font-size: 1rem;
+}
+.does {
+  width: auto;
+}
+label {
+  display: flex;
+  gap: 0.4rem;
+  align-items: center;
+}
+label select {
+  width: auto;
+}
+input[type='range'] {
+  width: 8rem;
+}
+output {
+  min-width: 2.4rem;
+}
+</style>
