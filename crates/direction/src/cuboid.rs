@@ -164,6 +164,16 @@ impl Posed {
         -self.edges[k]
     }
 
+    /// Its middle, camera frame, parts of the distance of the corner from the lens, which lies at the origin.
+    pub fn middle(&self) -> Vec3 {
+        (0..3).fold(self.corner, |p, k| p + self.edges[k] * (0.5 * self.lengths[k]))
+    }
+
+    /// Pixel of a place of the camera frame.
+    pub fn seen_at(&self, place: &Vec3) -> [f64; 2] {
+        project(&self.camera, place)
+    }
+
     /// A place of the side opposite edge `k`, shares of its two edges.
     fn place(&self, k: usize, share: [f64; 2]) -> Vec3 {
         let [i, j] = [(k + 1) % 3, (k + 2) % 3];

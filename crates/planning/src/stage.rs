@@ -1,6 +1,7 @@
 //! A planned set put on the stand-in studio's stage: subject, camera, lights, room.
 
 use crate::rebuild::{PlacedLight, SetPlan};
+use direction::cuboid;
 use evidence::marks::{Ball, Eye, Finish, Mark, MarkKind, Marks};
 use evidence::readings::{FaceView, Readings};
 use lightset::kit::source_of;
@@ -9,7 +10,7 @@ use lightset::set::{
     AmbientLight, FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
 };
 use optics::exposure::Settings;
-use optics::geometry::Vec3;
+use optics::geometry::{AzEl, Camera, Vec3};
 use optics::role::Role;
 
 /// Exposure that stands in where a picture's is not known.
@@ -39,14 +40,25 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
     let distance = plan.camera.distance_m;
     let focal = f64::from(height) / 2.0 / plan.camera.half_vfov_deg.to_radians().tan();
     let middle = [f64::from(width) / 2.0, f64::from(height) / 2.0];
-    let (subjects, reference) =
-        person(marks, readings, focal, distance).unwrap_or_else(|| subjects(marks, readings, focal, distance, middle));
+    let seen = Camera { focal_px: focal, centre: middle, pitch: pitch(marks) };
+    let (tip, subjects, reference) = match person(marks, readings, focal, distance) {
+        Some((list, at)) => (0.0, list, at),
+        None => subjects(marks, readings, &seen, distance),
+    };
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
     let aim =
         [(f64::from(width) / 2.0 - reference[0]) * per_px, (reference[1] - f64::from(height) / 2.0) * per_px, 0.0];
     let rise = plan.camera.height_m - plan.eye_height_m;
     let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
+    // of a box it is known how far the lens looks down on it
+    let (lens, aim) = if subjects[0].kind == SubjectKind::Carton {
+        let down = tip + seen.pitch;
+        let lens = level(&seen.view(reference[0], reference[1]), down) * distance;
+        (lens, (lens - level(&Vec3::z(), down) * distance).into())
+    } else {
+        (lens, aim)
+    };
     // All lights together make the exposure that the settings are right for.
     let levels: Vec<f64> = plan.lights.iter().map(|l| l.level_stops.unwrap_or(0.0)).collect();
     let room = readings.ambient.as_ref().map_or(ROOM_STOPS, |a| a.level_stops);
@@ -60,7 +72,7 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
         .map(|(l, stops)| {
             let n = names.iter().filter(|n| **n == l.role).count();
             names.push(l.role);
-            light(l, if n == 0 { l.role.to_string() } else { format!("{} {}", l.role, n + 1) }, key + stops)
+            light(l, if n == 0 { l.role.to_string() } else { format!("{} {}", l.role, n + 1) }, key + stops, tip)
         })
         .collect();
     let lights: Vec<SetLight> = lights;
@@ -114,10 +126,15 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
     }
 }
 
-/// The table that a bottle or a can stands on, unless a light shines from under it.
+/// Where the camera is said to look down, radians.
+fn pitch(marks: &Marks) -> f64 {
+    marks.camera.as_ref().and_then(|c| c.pitch_deg).unwrap_or(0.0).to_radians()
+}
+
+/// The table that a bottle, a can or a box stands on, unless a light shines from under it.
 fn table(subjects: &[Subject], lights: &[SetLight]) -> Option<Wall> {
-    let s = subjects.first().filter(|s| body(s).is_some())?;
-    let top = -s.kind.rests_m()? * s.scale;
+    let s = subjects.first().filter(|s| body(s).is_some() || s.kind == SubjectKind::Carton)?;
+    let top = -s.rests_m()?;
     lights.iter().all(|l| l.position().y > top + UNDER_M).then(|| Wall {
         position_m: [0.0, top, 0.0],
         normal: [0.0, 1.0, 0.0],
@@ -128,10 +145,13 @@ fn table(subjects: &[Subject], lights: &[SetLight]) -> Option<Wall> {
     })
 }
 
-fn light(l: &PlacedLight, name: String, stops: f64) -> SetLight {
+/// A light of a plan; `tip` is how far the lens looks down that nobody said, radians: its directions are then the lens's own.
+fn light(l: &PlacedLight, name: String, stops: f64, tip: f64) -> SetLight {
+    let from_lens = AzEl { azimuth_deg: l.azimuth_deg, elevation_deg: l.elevation_deg };
+    let at = if tip == 0.0 { from_lens } else { AzEl::of(&level(&from_lens.vector(), tip)) };
     SetLight {
-        azimuth_deg: Some(l.azimuth_deg),
-        elevation_deg: Some(l.elevation_deg),
+        azimuth_deg: Some(at.azimuth_deg),
+        elevation_deg: Some(at.elevation_deg),
         distance_m: Some(l.distance_m),
         ..SetLight::of(name, source_of(&l.modifier), stops)
     }
@@ -177,13 +197,9 @@ fn posed(head: Subject, view: &FaceView) -> Subject {
 }
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
-fn subjects(
-    marks: &Marks,
-    readings: &Readings,
-    focal: f64,
-    distance: f64,
-    middle: [f64; 2],
-) -> (Vec<Subject>, [f64; 2]) {
+/// The first number is how far the lens looks down over what is said of it, radians, where what is marked tells that.
+fn subjects(marks: &Marks, readings: &Readings, seen: &Camera, distance: f64) -> (f64, Vec<Subject>, [f64; 2]) {
+    let (focal, middle) = (seen.focal_px, seen.centre);
     let mut eyes: Vec<[f64; 2]> = Vec::new();
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {
@@ -204,7 +220,7 @@ fn subjects(
         let read = |m: &Mark| readings.by_mark.get(&m.id)?.face.as_ref();
         let view = marks.marks.iter().filter(|m| !m.off).find_map(read);
         let head = view.map_or(head.clone(), |v| posed(head, v));
-        return (vec![head], mean(&eyes[..2]));
+        return (0.0, vec![head], mean(&eyes[..2]));
     }
     if !balls.is_empty() {
         let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();
@@ -222,12 +238,50 @@ fn subjects(
                 })
             })
             .collect();
-        return (list, centre);
+        return (0.0, list, centre);
     }
-    if let Some(found) = body_of_revolution(marks, distance / focal) {
+    if let Some((list, at)) = body_of_revolution(marks, distance / focal) {
+        return (0.0, list, at);
+    }
+    if let Some(found) = standing_box(marks, seen, distance) {
         return found;
     }
-    (vec![Subject::of(SubjectKind::HeadLong)], middle)
+    (0.0, vec![Subject::of(SubjectKind::HeadLong)], middle)
+}
+
+/// A side that faces up by so much less than a level one belongs to a box that lies or hangs askew, cosine.
+const STANDS: f64 = 0.5;
+
+/// A direction of the lens frame of a lens that looks down by `tip`, in a level frame.
+fn level(v: &Vec3, tip: f64) -> Vec3 {
+    Camera { pitch: tip, ..Camera::far(1, 1) }.to_set(v)
+}
+
+/// The first box that is marked, as it stands: its proportions and its turn are as the corner shows them, its size as the distance
+/// makes it. Where nobody said how far the lens looks down, the box says it: it stands upright (common practice).
+fn standing_box(marks: &Marks, seen: &Camera, distance: f64) -> Option<(f64, Vec<Subject>, [f64; 2])> {
+    let c = marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
+        MarkKind::Cuboid(c) => Some(c),
+        _ => None,
+    })?;
+    let posed = cuboid::pose(Camera { pitch: 0.0, ..*seen }, c.corner, c.ends).ok()?;
+    let normals = [0, 1, 2].map(|k| posed.normal(k));
+    let up = (0..3).max_by(|i, j| normals[*i].y.total_cmp(&normals[*j].y))?;
+    let said = marks.camera.as_ref().is_some_and(|c| c.pitch_deg.is_some());
+    let stands = normals[up].y > STANDS;
+    let tip = if stands && !said { normals[up].z.atan2(normals[up].y) } else { 0.0 };
+    let flat = normals.map(|n| level(&n, tip + seen.pitch));
+    let others = [(up + 1) % 3, (up + 2) % 3];
+    let [front, aside] = if flat[others[0]].z > flat[others[1]].z { others } else { [others[1], others[0]] };
+    let l = posed.lengths;
+    let middle = posed.middle();
+    let per = distance / middle.norm();
+    let box_ = Subject {
+        yaw_deg: AzEl::of(&flat[front]).azimuth_deg,
+        size_m: Some([l[aside], l[up], l[front]].map(|v| (v * per).clamp(0.005, 5.0))),
+        ..Subject::of(SubjectKind::Carton)
+    };
+    Some((tip, vec![box_], posed.seen_at(&middle)))
 }
 
 /// Half width of a neck against that of its body at most, and length of a bottle against its radius at least.

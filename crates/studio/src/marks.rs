@@ -53,6 +53,7 @@ pub fn marks(set: &LightSet) -> Marks {
                 }
             }
             SubjectKind::Tin => list.extend(tin(set, s).map(|kind| mark(format!("box{suffix}"), kind))),
+            SubjectKind::Carton => list.extend(carton(set, s).map(|kind| mark(format!("box{suffix}"), kind))),
             _ => {}
         }
     }
@@ -81,6 +82,17 @@ fn tin(set: &LightSet, s: &Subject) -> Option<MarkKind> {
     let corner = at([x, y, z])?;
     let ends = [at([-x, y, z])?, at([x, -TIN_HALF_M[1], z])?, at([x, y, -z])?];
     Some(MarkKind::Cuboid(Cuboid { corner, ends, unlike: true }))
+}
+
+/// The upper corner of a carton that is nearest to the lens, with the three edges from it. All its sides are of one board.
+fn carton(set: &LightSet, s: &Subject) -> Option<MarkKind> {
+    let lens = v(set.camera.position_m) - v(s.position_m);
+    let own = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg).transpose() * lens;
+    let half = s.carton_half_m().map(|h| h / s.scale);
+    let [x, y, z] = [0, 1, 2].map(|k| half[k] * f64::from(own[k].signum()));
+    let at = |p: [f64; 3]| Some(project(set, in_set(s, p))?.0);
+    let (corner, ends) = (at([x, y, z])?, [at([-x, y, z])?, at([x, -y, z])?, at([x, y, -z])?]);
+    Some(MarkKind::Cuboid(Cuboid { corner, ends, unlike: false }))
 }
 
 /// The limbus ellipse of one eye of a head.

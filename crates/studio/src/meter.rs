@@ -192,7 +192,7 @@ pub fn meter(set: &LightSet) -> Result<SetMeter, String> {
         }
         for sub in &set.subjects {
             let gap = (l.position() - Vec3::from(sub.position_m)).norm();
-            if gap < sub.kind.clearance_m() * sub.scale {
+            if gap < sub.clearance_m() {
                 warnings.push(format!("{}: it stands inside the subject; move it out.", l.name));
             }
         }

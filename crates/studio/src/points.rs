@@ -59,7 +59,7 @@ fn on_thing(s: &Subject, lens: &Vec3, prefix: &str) -> Vec<Spot> {
     let at = Vec3::from(s.position_m);
     let ahead = (lens - at).try_normalize(1e-9).unwrap_or_else(Vec3::z);
     let aside = Vec3::y().cross(&ahead).try_normalize(1e-9).unwrap_or_else(Vec3::x);
-    let off = s.kind.clearance_m() * s.scale + 0.03;
+    let off = s.clearance_m() + 0.03;
     let spot = |name: &str, d: Vec3| Spot { name: format!("{prefix}{name}"), at: at + d * off, facing: d };
     vec![spot("front", ahead), spot("left side", -aside), spot("right side", aside), spot("top", Vec3::y())]
 }

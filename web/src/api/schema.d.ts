@@ -9210,6 +9210,7 @@ export interface components {
              * @description Size relative to its usual one.
              */
             scale?: number;
+            size_m?: components["schemas"]["Triple"] | null;
             /**
              * Format: double
              * @description Turn about the vertical, degrees, positive to camera right.
@@ -9259,7 +9260,7 @@ export interface components {
          * @description Subjects of the studio.
          * @enum {string}
          */
-        SubjectKind: "head_long" | "head_round" | "person" | "bottle" | "can" | "tin" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
+        SubjectKind: "head_long" | "head_round" | "person" | "bottle" | "can" | "tin" | "carton" | "shoe" | "fork" | "drape" | "ball_matte" | "ball_mirror" | "wedge";
         /**
          * @description How far a submission is.
          * @enum {string}

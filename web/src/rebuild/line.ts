@@ -85,12 +85,13 @@ export function stroke(line: LineWanted, a: OnProduct, b: OnProduct): LineWanted
   return { ...line, from: between(from, -MOST, MOST), to: between(to, -MOST, MOST), bottom: between(bottom, -MOST, MOST), top: between(top, -MOST, MOST) }
 }
 
-const GLOSSY = ['bottle', 'can', 'tin', 'ball_mirror']
+const BOXES = ['tin', 'carton']
+const GLOSSY = ['bottle', 'can', 'ball_mirror', ...BOXES]
 
 /** The line of a set that is being drawn, and its plan; while one is asked for, only the newest is asked next. */
 export function useLine(set: Ref<LightSet | null>, caseId: Ref<string>) {
   const subject = computed(() => set.value?.subjects.findIndex((s) => GLOSSY.includes(s.kind)) ?? -1)
-  const isBox = computed(() => set.value?.subjects[subject.value]?.kind === 'tin')
+  const isBox = computed(() => BOXES.includes(set.value?.subjects[subject.value]?.kind ?? ''))
   const wanted = ref<LineWanted>({ subject: 0, from: -0.8, to: -0.7, bottom: -0.7, top: 0.3, side: 'front', fade: null })
   const plan = shallowRef<LinePlan | null>(null)
   const problem = ref('')
@@ -126,7 +127,7 @@ export function useLine(set: Ref<LightSet | null>, caseId: Ref<string>) {
     if (on) {
       // on a flat side or a ball a line in the middle, on a round thing one near its edge
       const kind = set.value?.subjects[subject.value]?.kind
-      if (!plan.value && (kind === 'tin' || kind === 'ball_mirror')) wanted.value = { ...wanted.value, from: -0.5, to: 0.5, bottom: -0.5, top: 0.5 }
+      if (!plan.value && (BOXES.includes(kind ?? '') || kind === 'ball_mirror')) wanted.value = { ...wanted.value, from: -0.5, to: 0.5, bottom: -0.5, top: 0.5 }
       void find()
     } else plan.value = null
   }

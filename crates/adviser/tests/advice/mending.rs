@@ -1,7 +1,7 @@
 //! What is named to change first, held against what the rules then say.
 
 use adviser::{Handle, Mend, mends, myths};
-use evidence::marks::Marks;
+use evidence::marks::{MarkKind, Marks};
 use evidence::readings::Readings;
 use judging::critique::{Outcome, brief, judge};
 use lightset::set::LightSet;
@@ -349,10 +349,67 @@ fn a_marked_bottle_stands_on_the_stage() {
     assert_eq!(s.walls.iter().filter(|w| w.normal[1] > 0.9).count(), 2, "a table and the floor");
     assert!(s.floor_m() > 0.5, "stands are measured from the floor");
     let mut squat = marks.clone();
-    if let evidence::marks::MarkKind::Cylinder(c) = &mut squat.marks[0].kind {
+    if let MarkKind::Cylinder(c) = &mut squat.marks[0].kind {
         c.axis = [[150.0, 260.0], [150.0, 130.0]];
     }
     assert_eq!(staged(&squat).0.subjects[0].kind, lightset::set::SubjectKind::Can);
+}
+
+/// A box that is marked stands on the stage as it stands in the picture, whether or not somebody said how far the lens looks down: put
+/// before the lens again, its corners fall on the pixels that were marked (central projection, by the studio's own camera).
+#[test]
+fn a_marked_box_stands_on_the_stage_as_it_was_seen() {
+    use lightset::set::{Subject, SubjectKind};
+    let (r, bottle, _) = bottle_with_one_line();
+    for (k, (yaw, size, down, aside)) in [
+        (25.0, [0.22, 0.12, 0.09], 24.0, [0.0, 0.0]),
+        (-38.0, [0.10, 0.30, 0.10], 12.0, [0.10, 0.05]),
+        (-12.0, [0.30, 0.05, 0.20], 40.0, [-0.08, -0.04]),
+    ]
+    .into_iter()
+    .enumerate()
+    {
+        let p = planning::rebuild::plan(&r, &bottle, 640, 480, &planning::rebuild::Choices::default());
+        let mut set = planning::stage::stage(&p, &bottle, &r, 640, 480);
+        let (sin, cos) = f64::to_radians(down).sin_cos();
+        set.subjects = vec![Subject { yaw_deg: yaw, size_m: Some(size), ..Subject::of(SubjectKind::Carton) }];
+        set.camera.position_m = [0.0, 1.6 * sin, 1.6 * cos];
+        set.camera.aim_m = [aside[0], aside[1] * cos, -aside[1] * sin];
+        (set.camera.vfov_deg, set.camera.focal_mm, set.camera.sensor_height_mm) = (Some(22.0), None, None);
+        (set.picture.width, set.picture.height) = (640, 480);
+        let mut marks = studio::marks(&set);
+        let MarkKind::Cuboid(seen) = marks.marks[0].kind.clone() else { panic!("a box is marked") };
+        for said in [true, false] {
+            if !said && let Some(c) = &mut marks.camera {
+                c.pitch_deg = None;
+            }
+            let p = planning::rebuild::plan(&r, &marks, 640, 480, &planning::rebuild::Choices::default());
+            let again = planning::stage::stage(&p, &marks, &r, 640, 480);
+            let own = &again.subjects[0];
+            assert_eq!(own.kind, SubjectKind::Carton, "{k}");
+            let found = own.size_m.expect("a size");
+            // a square box may be taken by either of its sides: it is the same box a quarter turn on
+            let turned = (own.yaw_deg - yaw).rem_euclid(90.0);
+            assert!(turned.min(90.0 - turned) < 0.5, "{k} {said}: {} for {yaw}", own.yaw_deg);
+            for (a, b) in [(1, 0), (1, 2)] {
+                let want = [size[a] / size[b], size[a] / size[2 - b]];
+                let ratio = found[a] / found[b];
+                assert!(want.iter().any(|w| (ratio / w - 1.0).abs() < 0.01), "{k} {said}: {found:?} for {size:?}");
+            }
+            let full = lightset::set::LightSet { picture: set.picture.clone(), ..again.clone() };
+            let MarkKind::Cuboid(back) = &studio::marks(&full).marks[0].kind else { panic!("a box stands there") };
+            let off = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]);
+            let mut most = off(back.corner, seen.corner);
+            for e in seen.ends {
+                most = most.max(back.ends.iter().map(|b| off(*b, e)).fold(f64::MAX, f64::min));
+            }
+            assert!(most < 1.0, "{k} {said}: {most:.2} px off");
+            assert!(
+                again.walls.iter().any(|w| w.normal[1] > 0.9 && (w.position_m[1] + 0.5 * found[1]).abs() < 1e-6),
+                "it stands on a table"
+            );
+        }
+    }
 }
 
 /// The rules that a change is counted by are those of the verdict: in a series its rule is one of them.

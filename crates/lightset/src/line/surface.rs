@@ -37,6 +37,17 @@ fn tin_side(side: BoxSide) -> (Vec3, [f64; 2]) {
     }
 }
 
+/// The same of a carton, before it is scaled.
+fn carton_side(subject: &Subject, side: BoxSide) -> (Vec3, [f64; 2]) {
+    let [x, y, z] = subject.carton_half_m().map(|v| v / subject.scale);
+    match side {
+        BoxSide::Front => (Vec3::new(0.0, 0.0, z), [x, y]),
+        BoxSide::Left => (Vec3::new(-x, 0.0, 0.0), [z, y]),
+        BoxSide::Right => (Vec3::new(x, 0.0, 0.0), [z, y]),
+        BoxSide::Top => (Vec3::new(0.0, y, 0.0), [x, z]),
+    }
+}
+
 /// A product's surface with the lens that sees it. Places on it are told by two shares: across, -1 at the left edge that is seen and 1 at
 /// the right one, and up, -1 at the foot and 1 at the top.
 pub(super) struct Surface {
@@ -134,8 +145,9 @@ impl Surface {
                 return too_near();
             }
             Form::Ball { middle: place, radius }
-        } else if subject.kind == SubjectKind::Tin {
-            let (own, [w, h]) = tin_side(side);
+        } else if matches!(subject.kind, SubjectKind::Tin | SubjectKind::Carton) {
+            let (own, [w, h]) =
+                if subject.kind == SubjectKind::Tin { tin_side(side) } else { carton_side(subject, side) };
             let turned = turn(subject.yaw_deg, subject.pitch_deg, subject.roll_deg);
             let (normal, right, up) = match side {
                 BoxSide::Front => (Vec3::z(), Vec3::x(), Vec3::y()),

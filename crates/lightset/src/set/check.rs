@@ -45,6 +45,9 @@ impl LightSet {
                 }
                 p.shape.iter().try_for_each(|w| range(&at("person.shape"), *w, -4.0, 4.0, "standard deviations"))?;
             }
+            for v in s.size_m.iter().flatten() {
+                range(&at("size_m"), *v, 0.005, 5.0, "metres")?;
+            }
             for v in s.gaze_deg.iter().flatten() {
                 range(&at("gaze_deg"), *v, -180.0, 180.0, "degrees")?;
             }

@@ -35,6 +35,10 @@ pub struct Subject {
     /// Who it is, where the kind is `person`; number 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub person: Option<Person>,
+    /// Width, height and depth in metres before `scale`, where the kind is `carton`; 16 by 10 by 6 cm if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schema(value_type = Option<optics::geometry::Triple>)]
+    pub size_m: Option<[f64; 3]>,
 }
 
 impl Subject {
@@ -50,6 +54,29 @@ impl Subject {
             colour: None,
             gaze_deg: None,
             person: None,
+            size_m: None,
+        }
+    }
+
+    /// Half of a carton's width, height and depth, metres, as it stands.
+    pub fn carton_half_m(&self) -> [f64; 3] {
+        self.size_m.unwrap_or(CARTON_M).map(|v| 0.5 * v * self.scale)
+    }
+
+    /// Metres from its reference point down to what it stands or lies on; none of people and hanging things.
+    pub fn rests_m(&self) -> Option<f64> {
+        match self.kind {
+            SubjectKind::Carton => Some(self.carton_half_m()[1]),
+            kind => kind.rests_m().map(|r| r * self.scale),
+        }
+    }
+
+    /// Radius in metres of a sphere around the reference point that a light should stay out of.
+    pub fn clearance_m(&self) -> f64 {
+        match self.kind {
+            // no farther out than its nearest side
+            SubjectKind::Carton => self.carton_half_m().into_iter().fold(f64::INFINITY, f64::min),
+            kind => kind.clearance_m() * self.scale,
         }
     }
 }
@@ -113,6 +140,9 @@ pub const LID_EDGE_M: f64 = 0.009;
 /// How far the lid's middle lies over the tin's.
 pub const LID_UP_M: f64 = 0.037;
 
+/// Width, height and depth of a carton that says nothing else, metres.
+pub const CARTON_M: [f64; 3] = [0.16, 0.10, 0.06];
+
 /// Subjects of the studio.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -130,6 +160,8 @@ pub enum SubjectKind {
     Can,
     /// Tin box with rounded edges, 16 by 10 by 6 cm.
     Tin,
+    /// Box of lacquered board with sharp edges, of any size; reference at its centre.
+    Carton,
     /// Shoe-like form, 29 cm long.
     Shoe,
     /// Fork, 19 cm, lying.
@@ -150,12 +182,12 @@ impl SubjectKind {
         matches!(self, SubjectKind::HeadLong | SubjectKind::HeadRound | SubjectKind::Person)
     }
 
-    /// Radius in metres of a sphere around the reference point that a light should stay out of.
-    pub fn clearance_m(self) -> f64 {
+    /// The same of its usual size.
+    fn clearance_m(self) -> f64 {
         match self {
             SubjectKind::HeadLong | SubjectKind::HeadRound | SubjectKind::Person => 0.15,
             SubjectKind::Bottle | SubjectKind::Can => 0.045,
-            SubjectKind::Tin | SubjectKind::Fork => 0.03,
+            SubjectKind::Tin | SubjectKind::Carton | SubjectKind::Fork => 0.03,
             SubjectKind::Shoe => 0.05,
             SubjectKind::Drape | SubjectKind::Wedge => 0.02,
             SubjectKind::BallMatte | SubjectKind::BallMirror => BALL_RADIUS_M,
@@ -167,7 +199,7 @@ impl SubjectKind {
         match self {
             SubjectKind::Bottle => Some(0.15),
             SubjectKind::Can => Some(0.0605),
-            SubjectKind::Tin => Some(0.05),
+            SubjectKind::Tin | SubjectKind::Carton => Some(0.05),
             SubjectKind::Shoe => Some(0.068),
             SubjectKind::Fork => Some(0.0035),
             SubjectKind::BallMatte | SubjectKind::BallMirror => Some(0.075),

@@ -125,6 +125,11 @@ pub(crate) fn parts(subject: &Subject, gaze: V) -> Vec<Part> {
         }
         SubjectKind::Can => vec![mesh(kept("can", None, products::can), Stuff::Painted)],
         SubjectKind::Tin => vec![mesh(kept("tin", None, products::tin), Stuff::Painted)],
+        SubjectKind::Carton => {
+            let half = Subject { scale: 1.0, ..subject.clone() }.carton_half_m().map(|v| v as f32);
+            let rgb = colour.unwrap_or(products::BOARD);
+            vec![mesh(kept(format!("carton {half:?}"), Some(rgb), || products::carton(half, rgb)), Stuff::Painted)]
+        }
         SubjectKind::Shoe => vec![mesh(kept("shoe", None, products::shoe), Stuff::Painted)],
         SubjectKind::Fork => vec![mesh(kept("fork", None, products::fork), Stuff::Painted)],
         SubjectKind::Drape => {

@@ -100,6 +100,37 @@ pub(crate) fn tin() -> Mesh {
     })
 }
 
+/// Colour of a carton that says nothing else: grey board.
+pub(crate) const BOARD: [f32; 3] = [0.40, 0.37, 0.33];
+/// Roughness of its lacquer.
+const LACQUER: f32 = 0.30;
+
+/// A box of lacquered board, by half its width, height and depth.
+pub(crate) fn carton(half: [f32; 3], rgb: [f32; 3]) -> Mesh {
+    let (mut positions, mut normals, mut faces) = (Vec::new(), Vec::new(), Vec::new());
+    for axis in 0..3 {
+        for sign in [-1.0f32, 1.0] {
+            let (u, v) = ((axis + 1) % 3, (axis + 2) % 3);
+            let base = positions.len() as u32;
+            for (a, b) in [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)] {
+                let mut p = V::zeros();
+                (p[axis], p[u], p[v]) = (sign * half[axis], a * half[u], b * half[v]);
+                positions.push(p);
+                let mut n = V::zeros();
+                n[axis] = sign;
+                normals.push(n);
+            }
+            // counter-clockwise as seen from outside
+            let turn = |i: u32, j: u32, k: u32| {
+                if sign > 0.0 { [base + i, base + j, base + k] } else { [base + i, base + k, base + j] }
+            };
+            faces.extend([turn(0, 1, 2), turn(0, 2, 3)]);
+        }
+    }
+    let paint = vec![Paint::gloss(rgb, LACQUER); positions.len()];
+    Mesh::new(positions, normals, paint, faces)
+}
+
 /// A shoe-like form, toe to image left.
 pub(crate) fn shoe() -> Mesh {
     let upper = |p: &V| {
