@@ -94,6 +94,25 @@ pub struct CuboidReading {
     pub light: Option<(Vec3, f64)>,
 }
 
+impl CuboidReading {
+    /// How far the lens looks down if the box stands upright (common practice), radians; none of a box that does not show its top.
+    pub fn looks_down(&self) -> Option<f64> {
+        looks_down(&[0, 1, 2].map(|k| self.sides[k].normal)).1
+    }
+}
+
+/// A side that faces up by so much less than a level one belongs to a box that lies or hangs askew, cosine.
+const STANDS: f64 = 0.5;
+
+/// Of three normals at right angles, camera frame: the place of the uppermost, and how far the lens looks down if the box stands upright,
+/// radians, where it may.
+pub fn looks_down(normals: &[Vec3; 3]) -> (usize, Option<f64>) {
+    let up = if normals[1].y > normals[0].y { 1 } else { 0 };
+    let up = if normals[2].y > normals[up].y { 2 } else { up };
+    let n = normals[up];
+    (up, (n.y > STANDS).then(|| n.z.atan2(n.y)))
+}
+
 /// How a box stands whose nearest corner and the far ends of whose edges are marked, pixels.
 ///
 /// # Errors

@@ -17,7 +17,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
 
     // Every route, every role: only the owner gets in.
     let cases = get(&tomek, &server, "/api/cases").await?;
-    assert_eq!(cases.as_array().map(Vec::len), Some(12));
+    assert_eq!(cases.as_array().map(Vec::len), Some(13));
     let case = cases[0]["id"].as_str().unwrap_or_default().to_owned();
     let frame = cases[0]["frame_id"].as_str().unwrap_or_default().to_owned();
     let marked = get(&tomek, &server, &format!("/api/frames/{frame}/marks")).await?;

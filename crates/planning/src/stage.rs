@@ -249,9 +249,6 @@ fn subjects(marks: &Marks, readings: &Readings, seen: &Camera, distance: f64) ->
     (0.0, vec![Subject::of(SubjectKind::HeadLong)], middle)
 }
 
-/// A side that faces up by so much less than a level one belongs to a box that lies or hangs askew, cosine.
-const STANDS: f64 = 0.5;
-
 /// A direction of the lens frame of a lens that looks down by `tip`, in a level frame.
 fn level(v: &Vec3, tip: f64) -> Vec3 {
     Camera { pitch: tip, ..Camera::far(1, 1) }.to_set(v)
@@ -266,10 +263,10 @@ fn standing_box(marks: &Marks, seen: &Camera, distance: f64) -> Option<(f64, Vec
     })?;
     let posed = cuboid::pose(Camera { pitch: 0.0, ..*seen }, c.corner, c.ends).ok()?;
     let normals = [0, 1, 2].map(|k| posed.normal(k));
-    let up = (0..3).max_by(|i, j| normals[*i].y.total_cmp(&normals[*j].y))?;
     let said = marks.camera.as_ref().is_some_and(|c| c.pitch_deg.is_some());
-    let stands = normals[up].y > STANDS;
-    let tip = if stands && !said { normals[up].z.atan2(normals[up].y) } else { 0.0 };
+    // one that shows its underside, or lies askew, is put upright all the same
+    let (up, down) = cuboid::looks_down(&normals);
+    let tip = down.filter(|_| !said).unwrap_or(0.0);
     let flat = normals.map(|n| level(&n, tip + seen.pitch));
     let others = [(up + 1) % 3, (up + 2) % 3];
     let [front, aside] = if flat[others[0]].z > flat[others[1]].z { others } else { [others[1], others[0]] };

@@ -100,6 +100,10 @@ proptest! {
             }
         }
         prop_assert!((posed.lengths[0] / posed.lengths[1] / (w / h)).ln().abs() < 0.05, "{:?}", posed.lengths);
+        // it stands upright: its top says how far the lens looks down
+        let (up, down) = cuboid::looks_down(&[0, 1, 2].map(|k| posed.normal(k)));
+        prop_assert_eq!(up, 1);
+        prop_assert!((down.expect("it stands").to_degrees() - pitch).abs() < 1.5, "{:?} for {}", down, pitch);
     }
 }
 

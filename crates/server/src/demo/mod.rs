@@ -59,7 +59,7 @@ macro_rules! shots {
     };
 }
 
-const SHOTS: [Shot; 12] = shots![
+const SHOTS: [Shot; 13] = shots![
     "ferryman",
     "queen",
     "miller",
@@ -71,7 +71,8 @@ const SHOTS: [Shot; 12] = shots![
     "elixir",
     "lemonade",
     "seven-mile-shoe",
-    "supper"
+    "supper",
+    "prompter"
 ];
 
 /// Plates of a case: its picture's name, and each with its own.
