@@ -264,7 +264,8 @@ fn fuse_cluster(evidence: &[Evidence], members: &[usize]) -> Fused {
                 .then(|| format!("{} points {:.0}° away from the others", e.mark, off.to_degrees()))
         })
         .collect();
-    let size = inverse_variance(all.iter().filter_map(|e| e.seen.log_size));
+    // what points elsewhere than the others by more than it claims may show another source: its size counts no more than that
+    let size = inverse_variance(all.iter().filter_map(|e| e.seen.log_size)).map(|(size, sd)| (size, widen * sd));
     let level = inverse_variance(all.iter().filter_map(|e| e.relative_level));
     let rgb = all.iter().find_map(|e| e.seen.rgb.filter(|_| e.counts_lights)).or(all.iter().find_map(|e| e.seen.rgb));
     Fused {

@@ -394,7 +394,7 @@ fn a_marked_box_stands_on_the_stage_as_it_was_seen() {
                 let ratio = found[a] / found[b];
                 assert!(want.iter().any(|w| (ratio / w - 1.0).abs() < 0.01), "{k} {said}: {found:?} for {size:?}");
             }
-            let full = lightset::set::LightSet { picture: set.picture.clone(), ..again.clone() };
+            let full = lightset::set::LightSet { picture: set.picture, ..again.clone() };
             let MarkKind::Cuboid(back) = &studio::marks(&full).marks[0].kind else { panic!("a box stands there") };
             let off = |a: [f64; 2], b: [f64; 2]| (a[0] - b[0]).hypot(a[1] - b[1]);
             let mut most = off(back.corner, seen.corner);

@@ -159,6 +159,19 @@ fn marks_that_disagree_say_so_and_widen_the_spread() {
     assert!(apart[0].seen.direction_sd > 2.0 * agree[0].seen.direction_sd);
     assert_eq!(apart[0].disagreement.len(), 2, "{:?}", apart[0].disagreement);
     assert!(apart[0].disagreement[0].contains("away from the others"));
+    // and what they say of its size is as much less sure (the Particle Data Group's scale factor, the same for all they share)
+    let sized = |other: Vec3| {
+        let with = |mark: &str, d: Vec3, size_deg: f64| {
+            let mut e = sees(mark, d, 3.0, 0.0);
+            e.seen.log_size = Some((size_deg.to_radians().ln(), 0.2));
+            e
+        };
+        let all = fuse(vec![with("a", at(30.0, 30.0), 20.0), with("b", other, 20.0)]);
+        (all[0].seen.direction_sd, all[0].seen.log_size.expect("a size"))
+    };
+    let ((sd, (size, size_sd)), (far_sd, (far_size, far_size_sd))) = (sized(at(31.0, 30.0)), sized(at(46.0, 30.0)));
+    assert!((size - far_size).abs() < 1e-9);
+    assert!((far_size_sd / size_sd - far_sd / sd).abs() < 1e-6 && far_size_sd > 2.0 * size_sd);
 }
 
 #[test]
