@@ -1,5 +1,6 @@
 //! Masks that are painted: strokes as areas, light that counts by them, files that hold them.
 
+use crate::merging::entry;
 use crate::mixing::{H, LAMPS, W, lit, taken};
 use optics::photo::Photo;
 use plates::desk::{Desk, DeskPlate, in_camera};
@@ -9,7 +10,7 @@ use plates::mask::{MOST_POINTS, MaskGround, MaskStroke, PlateMask, painted};
 use plates::merge::winners;
 use plates::mix::mixed;
 use proptest::prelude::*;
-use std::io::{Cursor, Read};
+use std::io::Cursor;
 
 fn stroke(points: &[[f64; 2]], radius: f64, soft: f64, adds: bool) -> MaskStroke {
     MaskStroke { points: points.to_vec(), radius, soft, adds }
@@ -130,13 +131,6 @@ fn the_lightest_is_a_ground_to_paint_on() {
     let of = |k: usize| each[k].as_ref().expect("a mask");
     assert!(of(0).iter().zip(of(1)).all(|(a, b)| (a + b - 1.0).abs() < 1e-4));
     assert!(of(0).iter().any(|v| *v > 0.95) && of(0).iter().any(|v| *v < 0.05));
-}
-
-fn entry(bytes: &[u8], name: &str) -> Vec<u8> {
-    let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).expect("a zip");
-    let mut out = Vec::new();
-    zip.by_name(name).unwrap_or_else(|e| panic!("{name}: {e}")).read_to_end(&mut out).expect("read");
-    out
 }
 
 #[test]

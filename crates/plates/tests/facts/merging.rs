@@ -78,7 +78,8 @@ fn masks_add_to_one_and_keep_to_edges() {
     assert!(soft[4 * 64 + 31] > 0.3 && soft[4 * 64 + 31] < 0.7, "without an edge it is soft: {}", soft[4 * 64 + 31]);
 }
 
-fn entry(bytes: &[u8], name: &str) -> Vec<u8> {
+/// A file out of a zip.
+pub(crate) fn entry(bytes: &[u8], name: &str) -> Vec<u8> {
     let mut zip = zip::ZipArchive::new(Cursor::new(bytes)).expect("a zip");
     let mut out = Vec::new();
     zip.by_name(name).unwrap_or_else(|e| panic!("{name}: {e}")).read_to_end(&mut out).expect("read");
