@@ -1,6 +1,6 @@
 // Masks as they are painted in the browser: the same rule as the server's.
 import { describe, expect, it } from 'vitest'
-import { goesOn, hasRoom, MOST_POINTS, MOST_STROKES, Painter } from '../src/plates/mask'
+import { goesOn, hasRoom, MOST_PAINTED, MOST_POINTS, MOST_STROKES, Painter } from '../src/plates/mask'
 import type { MaskStroke, PlateMask } from '../src/api/client'
 
 const stroke = (points: [number, number][], radius: number, soft = 0, adds = false): MaskStroke => ({ points, radius, soft, adds })
@@ -47,8 +47,13 @@ describe('a stroke', () => {
     expect(goesOn([[0.5, 0.5]], [0.511, 0.5], 0.06, 1)).toBe(true)
   })
   it('finds no room in a mask that is full', () => {
-    expect(hasRoom(null, 1)).toBe(true)
-    expect(hasRoom({ strokes: Array.from({ length: MOST_STROKES }, () => stroke([[0, 0]], 0.1)) }, 1)).toBe(false)
-    expect(hasRoom({ strokes: [stroke(Array.from({ length: MOST_POINTS }, () => [0, 0] as [number, number]), 0.1)] }, 1)).toBe(false)
+    const dab = stroke([[0.5, 0.5]], 0.01)
+    const many = (n: number, radius: number) => stroke(Array.from({ length: n }, () => [0.5, 0.5] as [number, number]), radius)
+    expect(hasRoom(null, dab)).toBe(true)
+    expect(hasRoom({ strokes: Array.from({ length: MOST_STROKES }, () => dab) }, dab)).toBe(false)
+    expect(hasRoom({ strokes: [many(MOST_POINTS, 0.01)] }, dab)).toBe(false)
+    // few points of a brush as large as the picture
+    expect(hasRoom(null, many(MOST_PAINTED, 0.5))).toBe(true)
+    expect(hasRoom(null, many(MOST_PAINTED + 2, 0.5))).toBe(false)
   })
 })

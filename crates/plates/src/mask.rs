@@ -10,6 +10,8 @@ use utoipa::ToSchema;
 pub const MOST_STROKES: usize = 400;
 /// Most points of the strokes of a mask.
 pub const MOST_POINTS: usize = 12_000;
+/// Most that is painted over by all strokes of a mask together, whole pictures: what drawing it takes goes with that.
+pub const MOST_PAINTED: f64 = 150.0;
 /// Radius of a stroke, share of the picture's longer side.
 const RADIUS: [f64; 2] = [0.001, 0.5];
 /// What is painted may lie beside the picture by so much of its width and height.
@@ -55,6 +57,14 @@ pub struct PlateMask {
     pub strokes: Vec<MaskStroke>,
 }
 
+impl MaskStroke {
+    /// What drawing it goes over, whole pictures: the rectangle about each part of its line with the brush's radius.
+    fn over(&self) -> f64 {
+        let side = |from: f64, to: f64| ((to - from).abs() + 2.0 * self.radius).min(1.0);
+        segments(&self.points).map(|[a, b]| side(a[0], b[0]) * side(a[1], b[1])).sum()
+    }
+}
+
 impl PlateMask {
     /// Says what is wrong with it, if anything.
     ///
@@ -80,6 +90,12 @@ impl PlateMask {
                 ));
             }
         }
+        let over: f64 = self.strokes.iter().map(MaskStroke::over).sum();
+        if over > MOST_PAINTED {
+            return Err(format!(
+                "strokes: they go over the picture {over:.0} times together, more than {MOST_PAINTED}: take some back, or use fewer points"
+            ));
+        }
         Ok(())
     }
 
@@ -103,23 +119,25 @@ impl PlateMask {
             let line: Vec<[f64; 2]> = s.points.iter().map(|p| [p[0] * w as f64, p[1] * h as f64]).collect();
             let (radius, core) = (s.radius * side, s.radius * side * (1.0 - s.soft));
             let [top, bottom] = [f64::min, f64::max].map(|f| line.iter().map(|p| p[1]).reduce(f).unwrap_or(0.0));
-            let [left, right] = [f64::min, f64::max].map(|f| line.iter().map(|p| p[0]).reduce(f).unwrap_or(0.0));
             let within = |v: f64, n: usize| v.clamp(0.0, n as f64) as usize;
-            let (x0, x1) = (within((left - radius).floor(), w), within((right + radius).ceil(), w));
             let (y0, y1) = (within((top - radius).floor(), h), within((bottom + radius).ceil(), h));
             mask[y0 * w..y1 * w].par_chunks_mut(w.max(1)).enumerate().for_each(|(j, row)| {
                 let y = (y0 + j) as f64 + 0.5;
-                // only what comes near this row
-                let near: Vec<[[f64; 2]; 2]> = segments(&line)
-                    .filter(|[a, b]| a[1].min(b[1]) - radius <= y && a[1].max(b[1]) + radius >= y)
-                    .collect();
-                if near.is_empty() {
-                    return;
+                // how far the brush stayed away from each dot, where it came near
+                let mut away = vec![f64::MAX; w];
+                for part in segments(&line) {
+                    let [a, b] = part;
+                    if a[1].min(b[1]) - radius > y + 1.0 || a[1].max(b[1]) + radius < y - 1.0 {
+                        continue;
+                    }
+                    let from = within((a[0].min(b[0]) - radius - 1.0).floor(), w);
+                    let to = within((a[0].max(b[0]) + radius + 1.0).ceil(), w);
+                    for (x, d) in away.iter_mut().enumerate().take(to).skip(from) {
+                        *d = d.min(distance([x as f64 + 0.5, y], &part));
+                    }
                 }
-                for (x, m) in row.iter_mut().enumerate().take(x1).skip(x0) {
-                    let p = [x as f64 + 0.5, y];
-                    let d = near.iter().map(|s| distance(p, s)).fold(f64::MAX, f64::min);
-                    let share = covered(d, core, radius) as f32;
+                for (m, d) in row.iter_mut().zip(&away).filter(|(_, d)| **d < f64::MAX) {
+                    let share = covered(*d, core, radius) as f32;
                     *m = if s.adds { *m + share * (1.0 - *m) } else { *m * (1.0 - share) };
                 }
             });

@@ -45,13 +45,14 @@ function placeOf(e: PointerEvent): [number, number] {
   return [round((e.clientX - box.left) / box.width), round((e.clientY - box.top) / box.height)]
 }
 function begin(place: [number, number]) {
-  if (!hasRoom(mask, 1)) return emit('full')
-  stroke = { points: [place], radius, soft, adds }
+  const first = { points: [place], radius, soft, adds }
+  if (!hasRoom(mask, first)) return emit('full')
+  stroke = first
   painter.start(stroke)
   soon()
 }
 function on(place: [number, number]) {
-  if (!stroke || !goesOn(stroke.points, place, radius, aspect.value) || !hasRoom(mask, stroke.points.length + 1)) return
+  if (!stroke || !goesOn(stroke.points, place, radius, aspect.value) || !hasRoom(mask, { ...stroke, points: [...stroke.points, place] })) return
   stroke.points.push(place)
   painter.to(place)
   soon()

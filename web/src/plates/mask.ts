@@ -7,6 +7,7 @@ const SIDE = 560
 /** Most strokes and points of a mask, as the server has them. */
 export const MOST_STROKES = 400
 export const MOST_POINTS = 12_000
+export const MOST_PAINTED = 150
 
 type Place = [number, number]
 
@@ -106,9 +107,19 @@ export function goesOn(points: readonly (readonly number[])[], place: Place, rad
   return Math.hypot(dx, dy) >= Math.max(radius / 6, 0.001)
 }
 
-/** Whether one more stroke of so many points fits. */
-export const hasRoom = (mask: PlateMask | null, points: number): boolean =>
-  (mask?.strokes?.length ?? 0) < MOST_STROKES && (mask?.strokes ?? []).reduce((n, s) => n + s.points.length, points) <= MOST_POINTS
+/** What drawing a stroke goes over, whole pictures. */
+function over({ points, radius }: MaskStroke): number {
+  const side = (a = 0, b = 0) => Math.min(1, Math.abs(b - a) + 2 * radius)
+  const first = points[0] ?? [0, 0]
+  return points.reduce((n, p, k) => n + (k || points.length === 1 ? side((points[k - 1] ?? first)[0], p[0]) * side((points[k - 1] ?? first)[1], p[1]) : 0), 0)
+}
+
+/** Whether a stroke fits into a mask as it is, beside those that are there. */
+export function hasRoom(mask: PlateMask | null, stroke: MaskStroke): boolean {
+  const all = [...(mask?.strokes ?? []), stroke]
+  const sum = (of: (s: MaskStroke) => number) => all.reduce((n, s) => n + of(s), 0)
+  return all.length <= MOST_STROKES && sum((s) => s.points.length) <= MOST_POINTS && sum(over) <= MOST_PAINTED
+}
 
 /** The grey of a picture of one channel, as the server sends a mask. */
 export async function greyOf(blob: Blob): Promise<{ width: number; height: number; grey: Uint8Array } | null> {

@@ -86,6 +86,13 @@ fn what_is_no_mask_is_refused_with_the_field() {
     bad(mask(MaskGround::All, vec![stroke(&[[0.5, 0.5]], 0.1, 1.5, true)]), "softness");
     bad(mask(MaskGround::All, vec![stroke(&[[0.5, 0.5]], 0.1, 0.0, true); 401]), "strokes: expected at most 400");
     bad(mask(MaskGround::All, vec![stroke(&vec![[0.5, 0.5]; MOST_POINTS + 1], 0.1, 0.0, true)]), "points together");
+    // few enough points, but each goes over the whole picture: what it takes to draw is bounded as well
+    bad(mask(MaskGround::All, vec![stroke(&vec![[0.5, 0.5]; 1000], 0.5, 0.0, true)]), "go over the picture 999 times");
+    let start = std::time::Instant::now();
+    let most = mask(MaskGround::All, vec![stroke(&vec![[0.5, 0.5]; 150], 0.5, 0.5, true)]);
+    most.check().expect("as much as may be");
+    most.painted((640, 480), None);
+    assert!(start.elapsed().as_secs_f64() < 10.0, "{:?}", start.elapsed());
 }
 
 fn plates() -> (Vec<Photo>, Photo) {
