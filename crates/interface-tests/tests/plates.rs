@@ -138,7 +138,7 @@ const MASKED: &str = "
     async function run() {
       const id = location.pathname.split('/')[2]
       const { desk } = await (await fetch(`/api/cases/${id}/plates`)).json()
-      const answer = await fetch(`/api/cases/${id}/plates/mask/0`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(desk) })
+      const answer = await fetch(`/api/cases/${id}/plates/mask/${desk.plates[0].frame}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(desk) })
       const bitmap = await createImageBitmap(await answer.blob())
       const hatched = document.querySelector('[data-test=mask-layer] canvas')
       const pen = new OffscreenCanvas(hatched.width, hatched.height).getContext('2d')

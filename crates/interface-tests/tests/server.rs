@@ -149,7 +149,7 @@ async fn the_server_keeps_its_promises() -> Result<()> {
         (Method::POST, format!("/api/cases/{case}/plates/picture"), json!({"plates": []}), true),
         (
             Method::POST,
-            format!("/api/cases/{case}/plates/mask/0"),
+            format!("/api/cases/{case}/plates/mask/{frame}"),
             json!({"plates": [{"frame": frame, "name": "key"}]}),
             true,
         ),

@@ -489,7 +489,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cases/{id}/plates/mask/{plate}": {
+    "/api/cases/{id}/plates/mask/{frame}": {
         parameters: {
             query?: never;
             header?: never;
@@ -11782,8 +11782,8 @@ export interface operations {
             header?: never;
             path: {
                 id: string;
-                /** @description place in the list of plates, from nought */
-                plate: number;
+                /** @description frame of the plate */
+                frame: string;
             };
             cookie?: never;
         };

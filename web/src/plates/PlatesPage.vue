@@ -98,7 +98,7 @@ const beingPainted = computed(() => (painting.value === null ? undefined : plate
 async function groundOf(k: number, mask: PlateMask) {
   if (mask.ground !== 'lightest') return null
   const body = { ...desk.value, plates: plates.value.map((p, i) => (i === k ? { ...p, mask: { ground: mask.ground, strokes: [] } } : p)) }
-  const answer = await fetch(`/api/cases/${current.id}/plates/mask/${k}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+  const answer = await fetch(`/api/cases/${current.id}/plates/mask/${plates.value[k]?.frame}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
   return answer.ok ? greyOf(await answer.blob()) : null
 }
 async function painterOf(k: number, mask: PlateMask): Promise<Painter> {

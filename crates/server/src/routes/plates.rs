@@ -316,20 +316,20 @@ async fn mix_picture(
 }
 
 /// Where one plate counts by its mask on a desk as it is sent, white where it does in full.
-#[utoipa::path(post, path = "/cases/{id}/plates/mask/{plate}", tag = "plates",
-    params(("id" = Uuid, Path), ("plate" = usize, Path, description = "place in the list of plates, from nought")), request_body = Desk,
+#[utoipa::path(post, path = "/cases/{id}/plates/mask/{frame}", tag = "plates",
+    params(("id" = Uuid, Path), ("frame" = Uuid, Path, description = "frame of the plate")), request_body = Desk,
     responses((status = 200, content_type = "image/png"), (status = 400, body = Problem), (status = 404, body = Problem)))]
 async fn mask_picture(
     State(app): State<App>,
     Me(me): Me,
-    Path((case, plate)): Path<(Uuid, usize)>,
+    Path((case, frame)): Path<(Uuid, Uuid)>,
     Body(desk): Body<Desk>,
 ) -> Answer<Response> {
     must_own(&app, me.id, case).await?;
     desk.check().map_err(Problem::bad)?;
-    if plate >= desk.plates.len() {
-        return Err(Problem::bad(format!("plate: expected one of the {} on the desk", desk.plates.len())));
-    }
+    let frame = frame.to_string();
+    let plate = desk.plates.iter().position(|p| p.frame == frame);
+    let plate = plate.ok_or_else(|| Problem::bad("That picture is no plate on this desk."))?;
     let shelf = shelf(&app, me.id, case, &desk).await?;
     let draw = move || {
         let (w, h) = (shelf.plates[plate].width, shelf.plates[plate].height);
