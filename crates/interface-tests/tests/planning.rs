@@ -23,7 +23,8 @@ async fn plan(b: &Browser, look: &str) -> Result<String> {
     b.css_within("[data-test=plan-it]:not([disabled])", 60).await?;
     pick(b, "wish-look", look).await?;
     pick(b, "wish-of", "all").await?;
-    b.wait("plan-it").await?.send_keys(Key::Enter + "").await?;
+    // it rests while what was picked before is tried
+    b.css_within("[data-test=plan-it]:not([disabled])", 60).await?.send_keys(Key::Enter + "").await?;
     // the button rests while sets are tried
     b.css_within("[data-test=plan-it]:not([disabled])", 60).await?;
     let said = b.text_within("proposal", 60, |t| t.contains("Key to fill")).await?;
