@@ -7,7 +7,8 @@ use evidence::readings::{FaceView, Readings};
 use lightset::kit::source_of;
 use lightset::line::body;
 use lightset::set::{
-    AmbientLight, FORMAT, Hair, Level, LightSet, Person, PictureSpec, SetCamera, SetLight, Subject, SubjectKind, Wall,
+    AmbientLight, FORMAT, Hair, Level, LightSet, Person, PictureSpec, SIZES_M, SetCamera, SetLight, Subject,
+    SubjectKind, Wall,
 };
 use optics::exposure::Settings;
 use optics::geometry::{AzEl, Camera, Vec3};
@@ -33,31 +34,44 @@ const UNDER_M: f64 = 0.05;
 /// Longest side of the preview in pixels.
 const PREVIEW: f64 = 560.0;
 
+/// What stands on the stage.
+struct Standing {
+    subjects: Vec<Subject>,
+    /// where its reference point lies in the picture, pixels
+    at: [f64; 2],
+    /// how far the lens looks down on it, radians, where that is known of it
+    down: Option<f64>,
+}
+
+impl Standing {
+    fn of(subjects: Vec<Subject>, at: [f64; 2]) -> Standing {
+        Standing { subjects, at, down: None }
+    }
+}
+
 /// Puts a plan on the stage, with what was marked and read in a picture of `width` by `height` pixels.
 pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, height: u32) -> LightSet {
     let exposure = plan.exposure.settings.unwrap_or(COMMON_EXPOSURE);
     let vfov = 2.0 * plan.camera.half_vfov_deg;
     let distance = plan.camera.distance_m;
     let focal = f64::from(height) / 2.0 / plan.camera.half_vfov_deg.to_radians().tan();
-    let middle = [f64::from(width) / 2.0, f64::from(height) / 2.0];
-    let seen = Camera { focal_px: focal, centre: middle, pitch: pitch(marks) };
-    let (tip, subjects, reference) = match person(marks, readings, focal, distance) {
-        Some((list, at)) => (0.0, list, at),
-        None => subjects(marks, readings, &seen, distance),
-    };
+    let camera = Camera { focal_px: focal, ..marks.camera_for(width, height).0 };
+    let Standing { subjects, at: reference, down } =
+        person(marks, readings, focal, distance).unwrap_or_else(|| subjects(marks, readings, &camera, distance));
+    // where nobody said how far the lens looks down, directions were read in its own frame
+    let tip = down.map_or(0.0, |d| d - camera.pitch);
     // Aim so that the reference point lands where it is in the picture.
     let per_px = distance / focal;
     let aim =
         [(f64::from(width) / 2.0 - reference[0]) * per_px, (reference[1] - f64::from(height) / 2.0) * per_px, 0.0];
     let rise = plan.camera.height_m - plan.eye_height_m;
     let lens = Vec3::new(0.0, rise, (distance * distance - rise * rise).max(0.01).sqrt());
-    // of a box it is known how far the lens looks down on it
-    let (lens, aim) = if subjects[0].kind == SubjectKind::Carton {
-        let down = tip + seen.pitch;
-        let lens = level(&seen.view(reference[0], reference[1]), down) * distance;
-        (lens, (lens - level(&Vec3::z(), down) * distance).into())
-    } else {
-        (lens, aim)
+    let (lens, aim) = match down {
+        Some(down) => {
+            let lens = level(&camera.view(reference[0], reference[1]), down) * distance;
+            (lens, (lens - level(&Vec3::z(), down) * distance).into())
+        }
+        None => (lens, aim),
     };
     // All lights together make the exposure that the settings are right for.
     let levels: Vec<f64> = plan.lights.iter().map(|l| l.level_stops.unwrap_or(0.0)).collect();
@@ -126,11 +140,6 @@ pub fn stage(plan: &SetPlan, marks: &Marks, readings: &Readings, width: u32, hei
     }
 }
 
-/// Where the camera is said to look down, radians.
-fn pitch(marks: &Marks) -> f64 {
-    marks.camera.as_ref().and_then(|c| c.pitch_deg).unwrap_or(0.0).to_radians()
-}
-
 /// The table that a bottle, a can or a box stands on, unless a light shines from under it.
 fn table(subjects: &[Subject], lights: &[SetLight]) -> Option<Wall> {
     let s = subjects.first().filter(|s| body(s).is_some() || s.kind == SubjectKind::Carton)?;
@@ -165,7 +174,7 @@ fn reflectance(rgb: [f64; 3]) -> [f64; 3] {
 
 /// The person a face mesh was laid on: the head that was fitted, turned and toned as it was read, eyes at the lens. And where it
 /// lies in the picture, in pixels.
-fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Option<(Vec<Subject>, [f64; 2])> {
+fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Option<Standing> {
     let mut faces: Vec<&Mark> = marks.marks.iter().filter(|m| !m.off).collect();
     // the one whose light is read, of several
     faces.sort_by_key(|m| marks.whose.as_ref() != Some(&m.id));
@@ -182,7 +191,7 @@ fn person(marks: &Marks, readings: &Readings, focal: f64, distance: f64) -> Opti
         person: Some(Person { shape: view.shape.clone(), hair: Some(Hair::Cropped), ..Person::default() }),
         ..posed(Subject::of(SubjectKind::Person), view)
     };
-    Some((vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))
+    Some(Standing::of(vec![person], [(a[0] + b[0]) / 2.0, (a[1] + b[1]) / 2.0]))
 }
 
 /// A head turned, nodded and tilted as a face was read, eyes at the lens.
@@ -197,9 +206,8 @@ fn posed(head: Subject, view: &FaceView) -> Subject {
 }
 
 /// Stand-ins for what is marked, and where the reference point lies in the picture, in pixels.
-/// The first number is how far the lens looks down over what is said of it, radians, where what is marked tells that.
-fn subjects(marks: &Marks, readings: &Readings, seen: &Camera, distance: f64) -> (f64, Vec<Subject>, [f64; 2]) {
-    let (focal, middle) = (seen.focal_px, seen.centre);
+fn subjects(marks: &Marks, readings: &Readings, camera: &Camera, distance: f64) -> Standing {
+    let focal = camera.focal_px;
     let mut eyes: Vec<[f64; 2]> = Vec::new();
     let mut balls: Vec<([f64; 2], f64, Finish)> = Vec::new();
     for m in marks.marks.iter().filter(|m| !m.off) {
@@ -220,7 +228,7 @@ fn subjects(marks: &Marks, readings: &Readings, seen: &Camera, distance: f64) ->
         let read = |m: &Mark| readings.by_mark.get(&m.id)?.face.as_ref();
         let view = marks.marks.iter().filter(|m| !m.off).find_map(read);
         let head = view.map_or(head.clone(), |v| posed(head, v));
-        return (0.0, vec![head], mean(&eyes[..2]));
+        return Standing::of(vec![head], mean(&eyes[..2]));
     }
     if !balls.is_empty() {
         let centres: Vec<[f64; 2]> = balls.iter().map(|b| b.0).collect();
@@ -238,15 +246,11 @@ fn subjects(marks: &Marks, readings: &Readings, seen: &Camera, distance: f64) ->
                 })
             })
             .collect();
-        return (0.0, list, centre);
+        return Standing::of(list, centre);
     }
-    if let Some((list, at)) = body_of_revolution(marks, distance / focal) {
-        return (0.0, list, at);
-    }
-    if let Some(found) = standing_box(marks, seen, distance) {
-        return found;
-    }
-    (0.0, vec![Subject::of(SubjectKind::HeadLong)], middle)
+    body_of_revolution(marks, distance / focal)
+        .or_else(|| standing_box(marks, camera, distance))
+        .unwrap_or_else(|| Standing::of(vec![Subject::of(SubjectKind::HeadLong)], camera.centre))
 }
 
 /// A direction of the lens frame of a lens that looks down by `tip`, in a level frame.
@@ -256,29 +260,29 @@ fn level(v: &Vec3, tip: f64) -> Vec3 {
 
 /// The first box that is marked, as it stands: its proportions and its turn are as the corner shows them, its size as the distance
 /// makes it. Where nobody said how far the lens looks down, the box says it: it stands upright (common practice).
-fn standing_box(marks: &Marks, seen: &Camera, distance: f64) -> Option<(f64, Vec<Subject>, [f64; 2])> {
+fn standing_box(marks: &Marks, camera: &Camera, distance: f64) -> Option<Standing> {
     let c = marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
         MarkKind::Cuboid(c) => Some(c),
         _ => None,
     })?;
-    let posed = cuboid::pose(Camera { pitch: 0.0, ..*seen }, c.corner, c.ends).ok()?;
+    let posed = cuboid::pose(*camera, c.corner, c.ends).ok()?;
     let normals = [0, 1, 2].map(|k| posed.normal(k));
     let said = marks.camera.as_ref().is_some_and(|c| c.pitch_deg.is_some());
     // one that shows its underside, or lies askew, is put upright all the same
-    let (up, down) = cuboid::looks_down(&normals);
-    let tip = down.filter(|_| !said).unwrap_or(0.0);
-    let flat = normals.map(|n| level(&n, tip + seen.pitch));
+    let (up, told) = cuboid::looks_down(&normals);
+    let down = told.filter(|_| !said).unwrap_or(camera.pitch);
+    let flat = normals.map(|n| level(&n, down));
     let others = [(up + 1) % 3, (up + 2) % 3];
     let [front, aside] = if flat[others[0]].z > flat[others[1]].z { others } else { [others[1], others[0]] };
     let l = posed.lengths;
     let middle = posed.middle();
     let per = distance / middle.norm();
-    let box_ = Subject {
+    let carton = Subject {
         yaw_deg: AzEl::of(&flat[front]).azimuth_deg,
-        size_m: Some([l[aside], l[up], l[front]].map(|v| (v * per).clamp(0.005, 5.0))),
+        size_m: Some([l[aside], l[up], l[front]].map(|v| (v * per).clamp(SIZES_M[0], SIZES_M[1]))),
         ..Subject::of(SubjectKind::Carton)
     };
-    Some((tip, vec![box_], posed.seen_at(&middle)))
+    Some(Standing { subjects: vec![carton], at: posed.seen_at(&middle), down: Some(down) })
 }
 
 /// Half width of a neck against that of its body at most, and length of a bottle against its radius at least.
@@ -286,7 +290,7 @@ const NECK: f64 = 0.72;
 const SLENDER: f64 = 5.2;
 
 /// A bottle or a can for the first one that is marked, with the middle of it in the picture.
-fn body_of_revolution(marks: &Marks, per_px: f64) -> Option<(Vec<Subject>, [f64; 2])> {
+fn body_of_revolution(marks: &Marks, per_px: f64) -> Option<Standing> {
     let c = marks.marks.iter().filter(|m| !m.off).find_map(|m| match &m.kind {
         MarkKind::Cylinder(c) => Some(c),
         _ => None,
@@ -299,5 +303,6 @@ fn body_of_revolution(marks: &Marks, per_px: f64) -> Option<(Vec<Subject>, [f64;
     let kind = if bottle { SubjectKind::Bottle } else { SubjectKind::Can };
     let (radius, _) = body(&Subject::of(kind))?;
     let scale = (c.radius_px.max(widest) * per_px / radius).clamp(0.3, 6.0);
-    Some((vec![Subject { scale, ..Subject::of(kind) }], [f64::midpoint(a[0], b[0]), f64::midpoint(a[1], b[1])]))
+    let middle = [f64::midpoint(a[0], b[0]), f64::midpoint(a[1], b[1])];
+    Some(Standing::of(vec![Subject { scale, ..Subject::of(kind) }], middle))
 }

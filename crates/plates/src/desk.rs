@@ -1,7 +1,7 @@
 //! The mixing desk of a case: which pictures are its plates, what each is called, how much of it is in the mix.
 
 use crate::light::MOST_PLATES;
-use crate::mask::PlateMask;
+use crate::mask::{MOST_PAINTED_TOGETHER, PlateMask};
 use optics::colour::rgb_of_cct;
 use optics::exposure::Settings;
 use optics::words::stops_words;
@@ -141,6 +141,12 @@ impl Desk {
             if let Some(m) = &p.mask {
                 m.check().map_err(|e| format!("plates[{k}] ({}): mask: {e}", p.name))?;
             }
+        }
+        let over: f64 = self.masks().into_iter().flatten().map(PlateMask::over).sum();
+        if over > MOST_PAINTED_TOGETHER {
+            return Err(format!(
+                "plates: their masks go over the picture {over:.0} times together, more than {MOST_PAINTED_TOGETHER}: take strokes back"
+            ));
         }
         for (name, id) in [("dark", &self.dark), ("all_on", &self.all_on)] {
             if id.as_ref().is_some_and(|id| seen.contains(id)) {

@@ -12,6 +12,8 @@ pub const MOST_STROKES: usize = 400;
 pub const MOST_POINTS: usize = 12_000;
 /// Most that is painted over by all strokes of a mask together, whole pictures: what drawing it takes goes with that.
 pub const MOST_PAINTED: f64 = 150.0;
+/// The same of all masks of a desk.
+pub const MOST_PAINTED_TOGETHER: f64 = 600.0;
 /// Radius of a stroke, share of the picture's longer side.
 const RADIUS: [f64; 2] = [0.001, 0.5];
 /// What is painted may lie beside the picture by so much of its width and height.
@@ -90,13 +92,18 @@ impl PlateMask {
                 ));
             }
         }
-        let over: f64 = self.strokes.iter().map(MaskStroke::over).sum();
+        let over = self.over();
         if over > MOST_PAINTED {
             return Err(format!(
                 "strokes: they go over the picture {over:.0} times together, more than {MOST_PAINTED}: take some back, or use fewer points"
             ));
         }
         Ok(())
+    }
+
+    /// What drawing it goes over, whole pictures.
+    pub fn over(&self) -> f64 {
+        self.strokes.iter().map(MaskStroke::over).sum()
     }
 
     /// How much the plate counts, 0 to 1, on a picture of `size` dots across and down, row by row. `ground` is what it is where it is

@@ -257,7 +257,7 @@ async fn plates_file(app: &App, id: Uuid, owner: Uuid, case: Uuid, file: PlatesF
         };
         let mut step = |k: usize| (from.step)(k as f64 / n as f64);
         let blocks = (shelf.plates[0].width, shelf.plates[0].height);
-        let painted = Soft { blocks, each: shelf.masks(&desk) };
+        let painted = Soft { blocks, each: shelf.masks(&desk, |_| true) };
         match file {
             PlatesFile::Layers => openraster(out, shelf.size, &layers, &painted, dark.as_ref(), &mut load, &mut step),
             PlatesFile::Masks => {

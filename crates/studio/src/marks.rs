@@ -88,7 +88,7 @@ fn tin(set: &LightSet, s: &Subject) -> Option<MarkKind> {
 fn carton(set: &LightSet, s: &Subject) -> Option<MarkKind> {
     let lens = v(set.camera.position_m) - v(s.position_m);
     let own = turn_of(s.yaw_deg, s.pitch_deg, s.roll_deg).transpose() * lens;
-    let half = s.carton_half_m().map(|h| h / s.scale);
+    let half = s.carton_half_m();
     let [x, y, z] = [0, 1, 2].map(|k| half[k] * f64::from(own[k].signum()));
     let at = |p: [f64; 3]| Some(project(set, in_set(s, p))?.0);
     let (corner, ends) = (at([x, y, z])?, [at([-x, y, z])?, at([x, -y, z])?, at([x, y, -z])?]);

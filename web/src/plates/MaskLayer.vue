@@ -52,7 +52,8 @@ function begin(place: [number, number]) {
   soon()
 }
 function on(place: [number, number]) {
-  if (!stroke || !goesOn(stroke.points, place, radius, aspect.value) || !hasRoom(mask, { ...stroke, points: [...stroke.points, place] })) return
+  if (!stroke || !goesOn(stroke.points, place, radius, aspect.value)) return
+  if (!hasRoom(mask, { ...stroke, points: [...stroke.points, place] })) return emit('full')
   stroke.points.push(place)
   painter.to(place)
   soon()

@@ -2,8 +2,11 @@
 // What is painted with: the ground of a plate's mask, the brush, and whether it adds or takes away.
 import type { MaskGround, PlateMask } from '../api/client'
 
-const { mask, name, radius, soft, adds } = defineProps<{ mask: PlateMask; name: string; radius: number; soft: number; adds: boolean }>()
-const emit = defineEmits<{ ground: [ground: MaskGround]; radius: [v: number]; soft: [v: number]; adds: [v: boolean]; without: []; done: [] }>()
+const { mask, name } = defineProps<{ mask: PlateMask; name: string }>()
+const emit = defineEmits<{ ground: [ground: MaskGround]; without: []; done: [] }>()
+const radius = defineModel<number>('radius', { required: true })
+const soft = defineModel<number>('soft', { required: true })
+const adds = defineModel<boolean>('adds', { required: true })
 const GROUNDS = [
   { value: 'all', text: 'everywhere' },
   { value: 'none', text: 'nowhere' },
@@ -18,15 +21,15 @@ const GROUNDS = [
       <BFormSelect size="sm" :model-value="mask.ground ?? 'all'" :options="[...GROUNDS]" data-test="mask-ground" @update:model-value="(v) => emit('ground', v as MaskGround)" />
     </label>
     <BButtonGroup size="sm" class="does" aria-label="What the brush does">
-      <BButton variant="secondary" :class="{ active: !adds }" :aria-pressed="!adds" data-test="mask-takes" @click="emit('adds', false)">takes away</BButton>
-      <BButton variant="secondary" :class="{ active: adds }" :aria-pressed="adds" data-test="mask-adds" @click="emit('adds', true)">brings back</BButton>
+      <BButton variant="secondary" :class="{ active: !adds }" :aria-pressed="!adds" data-test="mask-takes" @click="adds = false">takes away</BButton>
+      <BButton variant="secondary" :class="{ active: adds }" :aria-pressed="adds" data-test="mask-adds" @click="adds = true">brings back</BButton>
     </BButtonGroup>
     <label>Brush, % of the longer side
-      <BFormInput type="range" min="0.5" max="25" step="0.5" :model-value="100 * radius" data-test="mask-radius" @update:model-value="(v) => emit('radius', Number(v) / 100)" />
+      <BFormInput type="range" min="0.5" max="25" step="0.5" :model-value="100 * radius" data-test="mask-radius" @update:model-value="(v) => (radius = Number(v) / 100)" />
       <output class="figure">{{ (100 * radius).toFixed(1) }}</output>
     </label>
     <label>Soft edge, % of the brush
-      <BFormInput type="range" min="0" max="100" step="5" :model-value="100 * soft" data-test="mask-soft" @update:model-value="(v) => emit('soft', Number(v) / 100)" />
+      <BFormInput type="range" min="0" max="100" step="5" :model-value="100 * soft" data-test="mask-soft" @update:model-value="(v) => (soft = Number(v) / 100)" />
       <output class="figure">{{ (100 * soft).toFixed(0) }}</output>
     </label>
     <span class="quiet small">{{ (mask.strokes ?? []).length }} strokes</span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Plates: one picture for each lamp. Whether they add up, what mix meets a picture or levels, which plate wins where, and files of them.
 import { computed, nextTick, onBeforeUnmount, onMounted, reactive, ref, shallowRef, watch } from 'vue'
-import { api, data, pictureUrl, upload, type Desk, type DeskPlate, type DeskView, type MergePlan, type PatchWanted, type PlateMask, type MaskStroke, type SumCheck } from '../api/client'
+import { api, data, pictureUrl, upload, type Desk, type DeskPlate, type DeskView, type MergePlan, type PatchWanted, type SumCheck } from '../api/client'
 import { useCase } from '../cases/case'
 import PickFiles from '../shell/PickFiles.vue'
 import PickOne from '../shell/PickOne.vue'
@@ -14,7 +14,8 @@ import { isTyping, withCommand } from '../shell/events'
 import { messageOf } from '../shell/events'
 import { copy } from '../shell/copy'
 import { factorsOf, gainsOf, Mixer } from './mixer'
-import { greyOf, Painter } from './mask'
+import type { Painter } from './mask'
+import { useMasks } from './masks'
 import MaskLayer from './MaskLayer.vue'
 import MaskTools from './MaskTools.vue'
 import PlateRow from './PlateRow.vue'
@@ -76,73 +77,35 @@ async function textures() {
   mixer ??= canvas.value ? Mixer.on(canvas.value) : null
   const probe = await bitmap(first.frame, 0)
   const width = Math.min(probe.width, MOST_SHOWN)
-  full = [width, Math.round((probe.height * width) / probe.width)]
-  if (!mixer) return masks()
+  const full: [number, number] = [width, Math.round((probe.height * width) / probe.width)]
+  if (!mixer) return masks.all(full)
   const all = await Promise.all(plates.value.map((p) => bitmap(p.frame, width)))
   const dark = desk.value.dark ? await bitmap(desk.value.dark, width) : null
   const size = (b: ImageBitmap) => `${b.width} ${b.height}`
   const odd = [...all, ...(dark ? [dark] : [])].find((b) => all[0] && size(b) !== size(all[0]))
   if (!odd) {
     mixer.load(all, dark)
-    await masks()
+    await masks.all(full)
   }
   draw()
 }
-// masks: painted here at once, and by the server for the record
-let full: [number, number] = [1, 1]
-const painting = ref<number | null>(null)
-const painter = shallowRef<Painter | null>(null)
-const brush = reactive({ radius: 0.05, soft: 0.5, adds: false })
-const beingPainted = computed(() => (painting.value === null ? undefined : plates.value[painting.value]))
-/** What a mask is before anything is painted, where only the server knows. */
-async function groundOf(k: number, mask: PlateMask) {
-  if (mask.ground !== 'lightest') return null
-  const body = { ...desk.value, plates: plates.value.map((p, i) => (i === k ? { ...p, mask: { ground: mask.ground, strokes: [] } } : p)) }
-  const answer = await fetch(`/api/cases/${current.id}/plates/mask/${plates.value[k]?.frame}`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-  return answer.ok ? greyOf(await answer.blob()) : null
-}
-async function painterOf(k: number, mask: PlateMask): Promise<Painter> {
-  return new Painter(full, mask, await groundOf(k, mask))
-}
+const masks = reactive(
+  useMasks({
+    caseId: () => current.id,
+    desk: () => desk.value,
+    put,
+    lay,
+  }),
+)
 function lay(k: number, p: Painter) {
   mixer?.mask(k, p.grey(), p.width, p.height)
   draw()
 }
-/** All masks anew, the one that is painted as well. */
-async function masks() {
-  for (const [k, p] of plates.value.entries()) if (p.mask) lay(k, await painterOf(k, p.mask))
-  if (painting.value !== null && beingPainted.value?.mask) painter.value = await painterOf(painting.value, beingPainted.value.mask)
-  else painting.value = painter.value = null
-}
-async function paint(k: number) {
+function paint(k: number) {
   shows.value = 'mix'
   chosen.value = k
-  if (!plates.value[k]?.mask) put(k, { mask: { ground: 'all', strokes: [] } })
-  const mask = plates.value[k]?.mask
-  if (!mask) return
-  painting.value = k
-  painter.value = await painterOf(k, mask)
-  lay(k, painter.value)
+  void masks.paint(k)
 }
-function painted(stroke: MaskStroke) {
-  const [k, mask] = [painting.value, beingPainted.value?.mask]
-  if (k === null || !mask) return
-  put(k, { mask: { ...mask, strokes: [...(mask.strokes ?? []), stroke] } })
-}
-async function ground(to: PlateMask['ground']) {
-  const [k, mask] = [painting.value, beingPainted.value?.mask]
-  if (k === null || !mask) return
-  put(k, { mask: { ...mask, ground: to } })
-  await paint(k)
-}
-function without() {
-  const k = painting.value
-  if (k === null) return
-  put(k, { mask: null })
-  lay(k, new Painter(full, null))
-  painting.value = painter.value = null
-}
-const resize = (by: -1 | 1) => (brush.radius = Math.min(0.25, Math.max(0.005, Math.round(1000 * brush.radius * (by > 0 ? 1.25 : 0.8)) / 1000)))
 let waiting = 0
 function draw() {
   cancelAnimationFrame(waiting)
@@ -200,6 +163,7 @@ async function settle() {
   await kept.flush()
   await picture()
   moving.value = false
+  void masks.follow()
   stamp.value++
   if (shows.value === 'winners') void merged()
 }
@@ -211,11 +175,9 @@ function order(k: number, by: -1 | 1) {
   if (k + by < 0 || k + by >= plates.value.length) return
   edit((d) => d.plates.splice(k + by, 0, ...d.plates.splice(k, 1)))
   chosen.value = k + by
-  painting.value = painter.value = null
   void textures()
 }
 async function special(which: 'dark' | 'all_on', frame: string | null) {
-  painting.value = painter.value = null
   edit((d) => Object.assign(d, { plates: d.plates.filter((p) => p.frame !== frame), [which]: frame }))
   await settle()
   await load()
@@ -357,16 +319,16 @@ onBeforeUnmount(() => {
           <BButton size="sm" variant="secondary" :disabled="!kept.future.length" data-test="redo" @click="(kept.redo(), textures())">Redo</BButton>
         </div>
         <ConflictBar :document="kept" />
-        <MaskTools v-if="shows === 'mix' && painter && beingPainted?.mask" :mask="beingPainted.mask" :name="beingPainted.name" :radius="brush.radius" :soft="brush.soft" :adds="brush.adds" @ground="ground" @radius="brush.radius = $event" @soft="brush.soft = $event" @adds="brush.adds = $event" @without="without" @done="painting = painter = null" />
-        <div class="picture" @click="shows === 'mix' && painting === null && place($event)">
+        <MaskTools v-if="shows === 'mix' && masks.painted?.mask" v-model:radius="masks.brush.radius" v-model:soft="masks.brush.soft" v-model:adds="masks.brush.adds" :mask="masks.painted.mask" :name="masks.painted.name" @ground="masks.ground" @without="masks.without" @done="masks.done" />
+        <div class="picture" @click="shows === 'mix' && !masks.painted && place($event)">
           <canvas v-show="shows === 'mix'" ref="canvas" role="img" :aria-label="`The mix of ${plates.length} plates`" data-test="mix-canvas" />
-          <img v-if="shows === 'mix' && exact && !moving && painting === null" :src="exact" class="exact" alt="" data-test="mix-picture" />
+          <img v-if="shows === 'mix' && exact && !moving && !masks.painted" :src="exact" class="exact" alt="" data-test="mix-picture" />
           <img v-else-if="shows === 'winners'" :src="`/api/cases/${current.id}/plates/winners?${stamp}`" alt="Which plate is the lightest where" data-test="winners" />
           <img v-else-if="shows === 'plate' && shownPlate" :src="pictureUrl(shownPlate.frame, 'view')" :alt="`Plate ${shownPlate.name}`" />
-          <MaskLayer v-if="shows === 'mix' && painter && beingPainted?.mask" :painter="painter" :mask="beingPainted.mask" :name="beingPainted.name" :radius="brush.radius" :soft="brush.soft" :adds="brush.adds" @live="painting !== null && painter && lay(painting, painter)" @stroke="painted" @size="resize" @swap="brush.adds = !brush.adds" @full="problem = 'This mask is full: take some strokes back, or begin another plate.'" />
+          <MaskLayer v-if="shows === 'mix' && masks.painter && masks.painted?.mask" :painter="masks.painter" :mask="masks.painted.mask" :name="masks.painted.name" v-bind="masks.brush" @live="masks.painter && lay(masks.painting, masks.painter)" @stroke="masks.stroke" @size="masks.resize" @swap="masks.brush.adds = !masks.brush.adds" @full="problem = 'This mask is full: take some strokes back, or begin another plate.'" />
           <span v-for="(p, i) in shows === 'mix' ? patches : []" :key="i" class="spot" :style="{ left: `${100 * p.at[0]}%`, top: `${100 * p.at[1]}%` }" aria-hidden="true">{{ i + 1 }}</span>
         </div>
-        <p v-if="shows === 'mix' && painting === null" class="quiet small m-0"><BButton size="sm" variant="secondary" data-test="add-place" :disabled="patches.length >= MOST_PLACES" @click="addPlace(0.5, 0.5)">Add a place</BButton> A place in the picture is to have a level; a click in it sets one too.</p>
+        <p v-if="shows === 'mix' && !masks.painted" class="quiet small m-0"><BButton size="sm" variant="secondary" data-test="add-place" :disabled="patches.length >= MOST_PLACES" @click="addPlace(0.5, 0.5)">Add a place</BButton> A place in the picture is to have a level; a click in it sets one too.</p>
         <div v-if="patches.length" class="sheet places" aria-label="Places with levels">
           <div v-for="(p, i) in patches" :key="i" class="place">
             <NumberField :label="`Place ${i + 1}: stops from grey`" :value="p.stops" :least="-12" :most="12" :data-test="`patch-${i}`" @change="(v) => v !== null && (p.stops = v)" />
@@ -392,7 +354,7 @@ onBeforeUnmount(() => {
       </template>
     </section>
     <section v-if="plates.length" class="right" aria-label="Plates">
-      <PlateRow v-for="(p, k) in plates" :key="p.frame" :plate="p" :index="k" :last="k === plates.length - 1" :here="chosen === k" :over="over(p.frame)" :undone="!desk.as_taken" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" @mask="painting === k ? (painting = painter = null) : paint(k)" />
+      <PlateRow v-for="(p, k) in plates" :key="p.frame" :plate="p" :index="k" :last="k === plates.length - 1" :here="chosen === k" :over="over(p.frame)" :undone="!desk.as_taken" @choose="chosen = k" @put="put(k, $event)" @order="order(k, $event)" @mask="masks.painting === k ? masks.done() : paint(k)" />
       <div class="sheet tools">
         <label>Dark frame<PickOne :value="desk.dark ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.all_on).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Dark frame" data-test="dark" @pick="special('dark', $event)" @clear="special('dark', null)" /></label>
         <label>All lights on<PickOne :value="desk.all_on ?? ''" none="none" :options="frames.filter((f) => f.id !== desk.dark).map((f) => ({ value: f.id, text: f.file_name }))" aria-label="Picture with all lights on" data-test="all-on" @pick="special('all_on', $event)" @clear="special('all_on', null)" /></label>

@@ -39,7 +39,7 @@ fn tin_side(side: BoxSide) -> (Vec3, [f64; 2]) {
 
 /// The same of a carton, before it is scaled.
 fn carton_side(subject: &Subject, side: BoxSide) -> (Vec3, [f64; 2]) {
-    let [x, y, z] = subject.carton_half_m().map(|v| v / subject.scale);
+    let [x, y, z] = subject.carton_half_m();
     match side {
         BoxSide::Front => (Vec3::new(0.0, 0.0, z), [x, y]),
         BoxSide::Left => (Vec3::new(-x, 0.0, 0.0), [z, y]),

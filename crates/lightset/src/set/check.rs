@@ -1,7 +1,8 @@
 //! Every number of a set within its bounds, or one sentence that names the field and what was expected.
 
 use super::{
-    FlagPattern, LightSet, MOST_LIGHTS, MOST_MARKS, MOST_PEOPLE, MOST_SHAPE, MOST_THINGS, SetLight, SubjectKind,
+    FlagPattern, LightSet, MOST_LIGHTS, MOST_MARKS, MOST_PEOPLE, MOST_SHAPE, MOST_THINGS, SIZES_M, SetLight,
+    SubjectKind,
 };
 use optics::geometry::Vec3;
 
@@ -46,7 +47,7 @@ impl LightSet {
                 p.shape.iter().try_for_each(|w| range(&at("person.shape"), *w, -4.0, 4.0, "standard deviations"))?;
             }
             for v in s.size_m.iter().flatten() {
-                range(&at("size_m"), *v, 0.005, 5.0, "metres")?;
+                range(&at("size_m"), *v, SIZES_M[0], SIZES_M[1], "metres")?;
             }
             for v in s.gaze_deg.iter().flatten() {
                 range(&at("gaze_deg"), *v, -180.0, 180.0, "degrees")?;

@@ -18,7 +18,7 @@ pub use room::{AmbientLight, MOST_ROWS, RoomMap};
 pub use source::{About, Glow, Outline, Source};
 pub use subject::{
     BALL_RADIUS_M, BOTTLE_RADIUS_M, CAN_RADIUS_M, CARTON_M, Hair, LID_EDGE_M, LID_HALF_M, LID_UP_M, MOST_PEOPLE,
-    MOST_SHAPE, Person, Subject, SubjectKind, TIN_EDGE_M, TIN_HALF_M,
+    MOST_SHAPE, Person, SIZES_M, Subject, SubjectKind, TIN_EDGE_M, TIN_HALF_M,
 };
 
 use optics::exposure::Settings;

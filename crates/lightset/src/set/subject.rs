@@ -58,26 +58,28 @@ impl Subject {
         }
     }
 
-    /// Half of a carton's width, height and depth, metres, as it stands.
+    /// Half of a carton's width, height and depth, metres, before it is scaled.
     pub fn carton_half_m(&self) -> [f64; 3] {
-        self.size_m.unwrap_or(CARTON_M).map(|v| 0.5 * v * self.scale)
+        self.size_m.unwrap_or(CARTON_M).map(|v| 0.5 * v)
     }
 
     /// Metres from its reference point down to what it stands or lies on; none of people and hanging things.
     pub fn rests_m(&self) -> Option<f64> {
-        match self.kind {
+        let own = match self.kind {
             SubjectKind::Carton => Some(self.carton_half_m()[1]),
-            kind => kind.rests_m().map(|r| r * self.scale),
-        }
+            kind => kind.rests_m(),
+        };
+        own.map(|r| r * self.scale)
     }
 
     /// Radius in metres of a sphere around the reference point that a light should stay out of.
     pub fn clearance_m(&self) -> f64 {
-        match self.kind {
+        let own = match self.kind {
             // no farther out than its nearest side
             SubjectKind::Carton => self.carton_half_m().into_iter().fold(f64::INFINITY, f64::min),
-            kind => kind.clearance_m() * self.scale,
-        }
+            kind => kind.clearance_m(),
+        };
+        own * self.scale
     }
 }
 
@@ -142,6 +144,8 @@ pub const LID_UP_M: f64 = 0.037;
 
 /// Width, height and depth of a carton that says nothing else, metres.
 pub const CARTON_M: [f64; 3] = [0.16, 0.10, 0.06];
+/// What a side of it measures at least and at most.
+pub const SIZES_M: [f64; 2] = [0.005, 5.0];
 
 /// Subjects of the studio.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, ToSchema)]

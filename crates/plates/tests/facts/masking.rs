@@ -187,6 +187,11 @@ fn a_desk_keeps_its_masks_and_says_what_only_the_mix_can_do() {
     assert_eq!(back.masks(), [None, Some(&m)]);
     let says = in_camera(&desk, None, &[]);
     assert!(!says[0].says.contains("mask") && says[1].says.contains("flag or a cutter"), "{}", says[1].says);
+    // what all masks of a desk take to draw is bounded as well
+    let wide = mask(MaskGround::All, vec![stroke(&vec![[0.5, 0.5]; 140], 0.5, 0.0, true)]);
+    let many = (0..5).map(|k| DeskPlate { frame: k.to_string(), mask: Some(wide.clone()), ..desk.plates[0].clone() });
+    let e = Desk { plates: many.collect(), ..Desk::default() }.check().expect_err("too much together");
+    assert!(e.contains("go over the picture 695 times together"), "{e}");
     let mut bad = desk;
     bad.plates[1].mask.as_mut().expect("a mask").strokes[0].radius = 7.0;
     let e = bad.check().expect_err("too large");

@@ -144,11 +144,12 @@ impl Shelf {
         self.dark.as_deref()
     }
 
-    /// Where plates count by the masks on their desk, in blocks.
-    pub(crate) fn masks(&self, desk: &Desk) -> Vec<Option<Vec<f32>>> {
+    /// Where plates count by the masks on their desk, in blocks; of those that are `wanted`.
+    pub(crate) fn masks(&self, desk: &Desk, wanted: impl Fn(usize) -> bool) -> Vec<Option<Vec<f32>>> {
         let size = self.plates.first().map_or((0, 0), |p| (p.width, p.height));
         let weights: Vec<f64> = desk.factors().iter().map(|f| f[1]).collect();
-        painted(&desk.masks(), size, || winners(&self.refs(), self.dark(), &weights))
+        let masks: Vec<_> = desk.masks().into_iter().enumerate().map(|(k, m)| m.filter(|_| wanted(k))).collect();
+        painted(&masks, size, || winners(&self.refs(), self.dark(), &weights))
     }
 
     /// The same plates as far as they count.
@@ -157,7 +158,7 @@ impl Shelf {
             Some(m) => Arc::new(p.masked(&m, self.dark())),
             None => p.clone(),
         };
-        self.plates.iter().zip(self.masks(desk)).map(of).collect()
+        self.plates.iter().zip(self.masks(desk, |_| true)).map(of).collect()
     }
 }
 

@@ -333,7 +333,7 @@ async fn mask_picture(
     let shelf = shelf(&app, me.id, case, &desk).await?;
     let draw = move || {
         let (w, h) = (shelf.plates[plate].width, shelf.plates[plate].height);
-        let mask = shelf.masks(&desk).swap_remove(plate).unwrap_or_else(|| vec![1.0; w * h]);
+        let mask = shelf.masks(&desk, |k| k == plate).swap_remove(plate).unwrap_or_else(|| vec![1.0; w * h]);
         let grey = |m: &f32| [(255.0 * m.clamp(0.0, 1.0)).round() as u8; 3];
         pictures::encode_png(w as u32, h as u32, mask.iter().flat_map(grey).collect())
     };

@@ -126,7 +126,7 @@ pub(crate) fn parts(subject: &Subject, gaze: V) -> Vec<Part> {
         SubjectKind::Can => vec![mesh(kept("can", None, products::can), Stuff::Painted)],
         SubjectKind::Tin => vec![mesh(kept("tin", None, products::tin), Stuff::Painted)],
         SubjectKind::Carton => {
-            let half = Subject { scale: 1.0, ..subject.clone() }.carton_half_m().map(|v| v as f32);
+            let half = subject.carton_half_m().map(|v| v as f32);
             let rgb = colour.unwrap_or(products::BOARD);
             vec![mesh(kept(format!("carton {half:?}"), Some(rgb), || products::carton(half, rgb)), Stuff::Painted)]
         }

@@ -14,7 +14,7 @@ use utoipa::ToSchema;
 const GREY: f64 = 0.18;
 /// Sides that differ by less look alike, stops (common practice: a third of a stop is seen).
 const ALIKE_STOPS: f64 = 0.3;
-/// Under this the lens is as good as level, degrees.
+/// Three corners a pixel or two off turn a box by this much, degrees (common practice).
 const LEVEL_DEG: f64 = 5.0;
 /// A plane whose fall is less is even, stops.
 const EVEN_STOPS: f64 = 0.3;
@@ -73,10 +73,13 @@ impl Kind for Cuboid {
             desk.warn("side_clipped", "A side of the box is clipped: how bright it is cannot be told.");
         }
         let mut says = told(&sides);
-        if let Some(down) = r.looks_down().filter(|_| desk.camera.pitch == 0.0).map(f64::to_degrees)
-            && down > LEVEL_DEG
+        let taken = desk.camera.pitch.to_degrees();
+        if let Some(down) = r.looks_down().map(f64::to_degrees)
+            && (down - taken).abs() > LEVEL_DEG
         {
-            says += &format!(" If it stands upright the lens looks down by {down:.0}°: say so under the camera.");
+            says += &format!(
+                " If it stands upright the lens looks down by about {down:.0}°, not by {taken:.0}°: say so under the camera."
+            );
         }
         match r.light {
             Some((direction, sd)) => {
