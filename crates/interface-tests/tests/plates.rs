@@ -93,7 +93,7 @@ async fn plates_add_up_are_mixed_and_written() -> Result<()> {
     b.click("mask-0").await?;
     b.wait("mask-layer").await?;
     b.stroke("mask-layer", [0.2, 0.2], [0.2, 0.6]).await?;
-    b.text_within("mask-tools", 20, |t| t.contains("1 strokes")).await?;
+    b.text_within("mask-tools", 20, |t| t.contains("1 stroke")).await?;
     b.css("[data-test=mask-layer]").await?.send_keys(" ").await?;
     b.text_within("mask-tools", 20, |t| t.contains("2 strokes")).await?;
     b.text_within("plates-saved", 20, |t| t == "Saved").await?;

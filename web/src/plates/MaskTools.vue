@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // What is painted with: the ground of a plate's mask, the brush, and whether it adds or takes away.
+import { computed } from 'vue'
 import type { MaskGround, PlateMask } from '../api/client'
 
 const { mask, name } = defineProps<{ mask: PlateMask; name: string }>()
@@ -7,6 +8,7 @@ const emit = defineEmits<{ ground: [ground: MaskGround]; without: []; done: [] }
 const radius = defineModel<number>('radius', { required: true })
 const soft = defineModel<number>('soft', { required: true })
 const adds = defineModel<boolean>('adds', { required: true })
+const count = computed(() => mask.strokes?.length ?? 0)
 const GROUNDS = [
   { value: 'all', text: 'everywhere' },
   { value: 'none', text: 'nowhere' },
@@ -32,7 +34,7 @@ const GROUNDS = [
       <BFormInput type="range" min="0" max="100" step="5" :model-value="100 * soft" data-test="mask-soft" @update:model-value="(v) => (soft = Number(v) / 100)" />
       <output class="figure">{{ (100 * soft).toFixed(0) }}</output>
     </label>
-    <span class="quiet small">{{ (mask.strokes ?? []).length }} strokes</span>
+    <span class="quiet small">{{ count }} {{ count === 1 ? 'stroke' : 'strokes' }}</span>
     <BButton size="sm" variant="secondary" data-test="mask-without" @click="emit('without')">Without a mask</BButton>
     <BButton size="sm" variant="primary" data-test="mask-done" @click="emit('done')">Done</BButton>
   </div>
