@@ -112,14 +112,10 @@ impl PlateMask {
     /// A stroke covers what lies within its radius of its line, and fades by a smoothstep towards it; where strokes cross, each changes
     /// what is left by those before it.
     pub fn painted(&self, (w, h): (usize, usize), ground: Option<&[f32]>) -> Vec<f32> {
-        let before = match self.ground {
-            MaskGround::All => None,
-            MaskGround::None => Some(0.0),
-            MaskGround::Lightest => ground.is_none().then_some(1.0),
-        };
-        let mut mask: Vec<f32> = match (self.ground, ground) {
+        let mut mask = match (self.ground, ground) {
             (MaskGround::Lightest, Some(g)) if g.len() == w * h => g.to_vec(),
-            _ => vec![before.unwrap_or(1.0); w * h],
+            (MaskGround::None, _) => vec![0.0; w * h],
+            _ => vec![1.0; w * h],
         };
         let side = w.max(h) as f64;
         for s in &self.strokes {
